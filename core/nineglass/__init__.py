@@ -1,0 +1,7 @@
+"""Nine Glass, the core: the physics and the pictures. No server, no screen.
+
+Rooms: spectra, optics, documents, network, forms, lamps, trace, picture, gauges.
+Distances are metres inside, centimetres in documents and on screen.
+"""
+
+__version__ = "0.1.0"

@@ -1,0 +1,19 @@
+"""All kinds there are, by role. The rooms fill these; the screens and checks read them."""
+
+from nineglass.documents.bands import BANDS
+from nineglass.forms import FLOORS, FORMS
+from nineglass.lamps import LAMPS
+from nineglass.network.slips import SLIPS
+from nineglass.surrounds import CAMERAS, SURROUNDS
+
+ROLES = (BANDS, SLIPS, FORMS, FLOORS, LAMPS, SURROUNDS, CAMERAS)
+
+
+def as_json() -> dict:
+    """Every kind with its ports and dials, and the conversions that a wire may do."""
+    from nineglass.describe import CONVERSIONS
+
+    return {
+        "kinds": [kind.as_json() for role in ROLES for kind in role.kinds.values()],
+        "conversions": [{"source": a, "target": b, "says": says} for (a, b), says in CONVERSIONS.items()],
+    }

@@ -1,0 +1,226 @@
+"""One description per kind: what a band, slip, form, lamp, surround or camera is called, what it can be set to, and what it gives.
+
+A kind is a class under one of the decorators made by `Catalogue.kind`; its attributes made with `dial`, `color_dial`, `choice`, `toggle`
+and `number_stops` are what a person can set. Validation, defaults, the catalogue, the controls on screen and the help all come from here.
+"""
+
+import math
+from dataclasses import asdict, dataclass, field
+from typing import Any, Literal
+
+Value = float | bool | str | list
+DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops"]
+PortType = Literal["number", "color", "vector"]
+
+CONVERSIONS: dict[tuple[str, str], str] = {("number", "color"): "number to colour"}
+"""What a wire may turn into what, with the words that stand on the wire. Nothing else converts."""
+
+
+@dataclass(frozen=True)
+class Fault:
+    """Something wrong in a document: where, what, what is allowed, and what to do."""
+
+    path: str
+    fault: str
+    allowed: str
+    remedy: str = ""
+
+    def line(self) -> str:
+        return f"{self.path}: {self.fault}; allowed: {self.allowed}"
+
+
+class Refused(ValueError):
+    """A document that cannot be used, with all its faults."""
+
+    def __init__(self, faults: list[Fault]):
+        super().__init__("\n".join(fault.line() for fault in faults))
+        self.faults = faults
+
+
+@dataclass
+class Dial:
+    """One value that a person can set."""
+
+    type: DialType
+    default: Value
+    label: str = ""
+    name: str = ""
+    low: float | None = None
+    high: float | None = None
+    hard_low: float | None = None
+    hard_high: float | None = None
+    scale: Literal["linear", "log"] = "linear"
+    unit: str = ""
+    ends: tuple[str, str] | None = None
+    help: str = ""
+    standard: str = ""
+    choices: list[str] = field(default_factory=list)
+    drivable: bool = False
+
+    def fault_of(self, value: Any) -> tuple[str, str] | None:
+        """(what is wrong, what is allowed) of a value, or None when it is right."""
+        return getattr(self, f"_fault_of_{self.type}")(value)
+
+    def _fault_of_number(self, value):
+        allowed = f"a number from {self.hard_low:g} to {self.hard_high:g}" + (f" {self.unit}" if self.unit else "")
+        if not _is_number(value):
+            return f"{value!r} is not a number", allowed
+        if not self.hard_low <= value <= self.hard_high:
+            return f"{value:g} is out of range", allowed
+        return None
+
+    def _fault_of_color(self, value):
+        allowed = f"three numbers from {self.hard_low:g} to {self.hard_high:g}, linear Rec.709"
+        if not isinstance(value, list) or len(value) != 3 or not all(_is_number(v) for v in value):
+            return f"{value!r} is not a colour", allowed
+        if not all(self.hard_low <= v <= self.hard_high for v in value):
+            return f"{value!r} has a channel out of range", allowed
+        return None
+
+    def _fault_of_choice(self, value):
+        return None if value in self.choices else (f"{value!r} is not a choice", "one of " + ", ".join(self.choices))
+
+    def _fault_of_toggle(self, value):
+        return None if isinstance(value, bool) else (f"{value!r} is not a yes or no", "true or false")
+
+    def _fault_of_stops(self, value, width=1):
+        what = "a number" if width == 1 else "a colour"
+        allowed = f"2 to 16 stops [place, {what}], places from 0 to 1 in rising order"
+        if not isinstance(value, list) or not 2 <= len(value) <= 16:
+            return "not a list of 2 to 16 stops", allowed
+        for stop in value:
+            if not isinstance(stop, list) or len(stop) != 2 or not _is_number(stop[0]) or not 0 <= stop[0] <= 1:
+                return f"{stop!r} is not a stop", allowed
+            given = stop[1] if width == 3 else [stop[1]]
+            if not isinstance(given, list) or len(given) != width or not all(_is_number(v) for v in given):
+                return f"{stop!r} is not a stop", allowed
+            if not all(abs(v) <= 1000 for v in given):
+                return f"{stop!r} runs past 1000", allowed
+        if any(b[0] < a[0] for a, b in zip(value, value[1:], strict=False)):
+            return "the places fall", allowed
+        return None
+
+    def _fault_of_color_stops(self, value):
+        return self._fault_of_stops(value, width=3)
+
+
+def _is_number(value) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
+
+
+def dial(default, low, high, *, hard=None, label="", **about) -> Dial:
+    """A number. low, high: the range on screen; hard: the range that is allowed (else the same)."""
+    hard_low, hard_high = hard or (low, high)
+    return Dial("number", default, label, low=low, high=high, hard_low=hard_low, hard_high=hard_high, **about)
+
+
+def color_dial(default, *, hard=(0, 1), label="", **about) -> Dial:
+    """A linear Rec.709 colour."""
+    return Dial("color", list(default), label, hard_low=hard[0], hard_high=hard[1], **about)
+
+
+def choice(*choices: str, label="", **about) -> Dial:
+    """One of some words; the first is the default."""
+    return Dial("choice", choices[0], label, choices=list(choices), **about)
+
+
+def toggle(default: bool, label="", **about) -> Dial:
+    return Dial("toggle", default, label, **about)
+
+
+def number_stops(default, label="Stops", **about) -> Dial:
+    """Places from 0 to 1 with a number each."""
+    return Dial("stops", default, label, **about)
+
+
+def color_stops(default, label="Stops", **about) -> Dial:
+    """Places from 0 to 1 with a colour each."""
+    return Dial("color_stops", default, label, **about)
+
+
+def vector_in(label="", **about) -> Dial:
+    """A vector that can only be driven; its rest value is named by the slip."""
+    return Dial("vector", [0.0, 0.0, 0.0], label, drivable=True, **about)
+
+
+@dataclass(frozen=True)
+class Port:
+    """What a slip gives."""
+
+    name: str
+    type: PortType
+
+
+def gives(type: PortType) -> Port:
+    return Port("out", type)
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind with its dials and ports; `make` is the class that was declared."""
+
+    role: str
+    name: str
+    title: str
+    family: str
+    help: str
+    standard: str
+    dials: dict[str, Dial]
+    gives: list[Port]
+    make: type
+
+    def defaults(self) -> dict[str, Value]:
+        return {name: dial.default for name, dial in self.dials.items()}
+
+    def as_json(self) -> dict:
+        """The entry of the catalogue that the screens draw from."""
+        entry = {key: getattr(self, key) for key in ("role", "name", "title", "family", "help", "standard")}
+        entry["dials"] = [asdict(dial) for dial in self.dials.values()]
+        entry["gives"] = [asdict(port) for port in self.gives]
+        return entry
+
+
+class Catalogue:
+    """All kinds of one role, by name."""
+
+    def __init__(self, role: str):
+        self.role = role
+        self.kinds: dict[str, Kind] = {}
+
+    def kind(self, *, title: str, family: str = "", standard: str = "", name: str = ""):
+        """Decorator: declare a kind. Its name is the class name in snake case unless given."""
+
+        def declare(declared: type) -> type:
+            dials, ports = {}, []
+            for key, value in vars(declared).items():
+                if isinstance(value, Dial):
+                    value.name, value.label = key, value.label or key.replace("_", " ").capitalize()
+                    value.drivable = value.drivable or (self.role in ("slip",) and value.type in ("number", "color"))
+                    dials[key] = value
+                elif isinstance(value, Port):
+                    ports.append(Port(key, value.type))
+            word = name or _snake(declared.__name__)
+            help = " ".join((declared.__doc__ or "").split())
+            self.kinds[word] = Kind(self.role, word, title, family, help, standard, dials, ports, declared)
+            return declared
+
+        return declare
+
+    def faults_of(self, path: str, kind: str, dials: dict) -> list[Fault]:
+        """What is wrong with a part of this role."""
+        if kind not in self.kinds:
+            allowed = "one of " + ", ".join(self.kinds)
+            return [Fault(f"{path}.kind", f"there is no {self.role} {kind!r}", allowed, "Choose one from the catalogue.")]
+        known = self.kinds[kind].dials
+        faults = []
+        for name, value in dials.items():
+            if name not in known:
+                allowed = "one of " + ", ".join(known)
+                faults.append(Fault(f"{path}.dials.{name}", f"{kind} has no such dial", allowed, "Remove it."))
+            elif wrong := known[name].fault_of(value):
+                faults.append(Fault(f"{path}.dials.{name}", *wrong, f"Set {known[name].label} within what is allowed."))
+        return faults
+
+
+def _snake(name: str) -> str:
+    return "".join("_" + letter.lower() if letter.isupper() else letter for letter in name).lstrip("_")

@@ -1,0 +1,7 @@
+"""The bands of a section. A new band is one file here and its response in `optics`."""
+
+from nineglass.describe import Catalogue
+
+BANDS = Catalogue("band")
+
+from nineglass.documents.bands import interface, interior  # noqa: E402, F401

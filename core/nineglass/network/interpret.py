@@ -1,0 +1,134 @@
+"""Runs a program over a batch of hits, one operation at a time over a block that fits the first-level cache."""
+
+from math import acos, cos, exp, floor, log, sin, sqrt
+
+import numpy as np
+
+from nineglass.kernels import ONE, ZERO, F, kernel, optic
+from nineglass.network import ops as code
+from nineglass.network.ops import Program
+from nineglass.vectors import lerp
+
+BLOCK = 256
+
+ADD, SUB, MUL, DIV, MIN, MAX = code.ADD, code.SUB, code.MUL, code.DIV, code.MIN, code.MAX
+ABS, SQRT, POW, EXP, LOG = code.ABS, code.SQRT, code.POW, code.EXP, code.LOG
+SIN, COS, ACOS, FLOOR, LESS, NOISE = code.SIN, code.COS, code.ACOS, code.FLOOR, code.LESS, code.NOISE
+
+
+@optic
+def _corner(ix, iy, iz, x, y, z):
+    h = np.uint32(ix) * np.uint32(0x8DA6B343) ^ np.uint32(iy) * np.uint32(0xD8163841) ^ np.uint32(iz) * np.uint32(0xCB1AB31F)
+    h = (h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D)
+    h = (h ^ (h >> np.uint32(12))) & np.uint32(15)
+    u = x if h < np.uint32(8) else y
+    v = y if h < np.uint32(4) else (x if h == np.uint32(12) or h == np.uint32(14) else z)
+    return (u if h & np.uint32(1) == np.uint32(0) else -u) + (v if h & np.uint32(2) == np.uint32(0) else -v)
+
+
+@optic
+def _fade(t):
+    return t * t * t * (t * (t * F(6) - F(15)) + F(10))
+
+
+@optic
+def gradient_noise(x, y, z):
+    """Gradient noise in three dimensions, about -1 to 1, 0 at whole numbers. Source: Perlin 2002, Improving Noise."""
+    fx, fy, fz = floor(x), floor(y), floor(z)
+    ix, iy, iz = np.int32(fx), np.int32(fy), np.int32(fz)
+    x, y, z = F(x - fx), F(y - fy), F(z - fz)
+    u, v, w = _fade(x), _fade(y), _fade(z)
+    jx, jy, jz = ix + np.int32(1), iy + np.int32(1), iz + np.int32(1)
+    x1, y1, z1 = x - ONE, y - ONE, z - ONE
+    a = lerp(_corner(ix, iy, iz, x, y, z), _corner(jx, iy, iz, x1, y, z), u)
+    b = lerp(_corner(ix, jy, iz, x, y1, z), _corner(jx, jy, iz, x1, y1, z), u)
+    c = lerp(_corner(ix, iy, jz, x, y, z1), _corner(jx, iy, jz, x1, y, z1), u)
+    d = lerp(_corner(ix, jy, jz, x, y1, z1), _corner(jx, jy, jz, x1, y1, z1), u)
+    return lerp(lerp(a, b, v), lerp(c, d, v), w)
+
+
+@optic
+def _power(a, b):
+    if a > ZERO:
+        return exp(b * log(a))
+    return ZERO
+
+
+@kernel
+def run_program(operations, registers, count):
+    """Run (n, 5) int32 operations on registers (r, batch) float32 for the first `count` columns."""
+    for start in range(0, count, BLOCK):
+        stop = min(start + BLOCK, count)
+        for k in range(operations.shape[0]):
+            operation = operations[k, 0]
+            out = registers[operations[k, 1], start:stop]
+            a = registers[operations[k, 2], start:stop]
+            b = registers[operations[k, 3], start:stop]
+            if operation == ADD:
+                for i in range(out.size):
+                    out[i] = a[i] + b[i]
+            elif operation == SUB:
+                for i in range(out.size):
+                    out[i] = a[i] - b[i]
+            elif operation == MUL:
+                for i in range(out.size):
+                    out[i] = a[i] * b[i]
+            elif operation == DIV:
+                for i in range(out.size):
+                    out[i] = a[i] / b[i] if b[i] != ZERO else ZERO
+            elif operation == MIN:
+                for i in range(out.size):
+                    out[i] = min(a[i], b[i])
+            elif operation == MAX:
+                for i in range(out.size):
+                    out[i] = max(a[i], b[i])
+            elif operation == ABS:
+                for i in range(out.size):
+                    out[i] = abs(a[i])
+            elif operation == LESS:
+                for i in range(out.size):
+                    out[i] = ONE if a[i] < b[i] else ZERO
+            elif operation == SQRT:
+                for i in range(out.size):
+                    out[i] = sqrt(max(a[i], ZERO))
+            elif operation == POW:
+                for i in range(out.size):
+                    out[i] = _power(a[i], b[i])
+            elif operation == EXP:
+                for i in range(out.size):
+                    out[i] = exp(min(a[i], F(80)))
+            elif operation == LOG:
+                for i in range(out.size):
+                    out[i] = log(max(a[i], F(1e-30)))
+            elif operation == SIN:
+                for i in range(out.size):
+                    out[i] = sin(a[i])
+            elif operation == COS:
+                for i in range(out.size):
+                    out[i] = cos(a[i])
+            elif operation == ACOS:
+                for i in range(out.size):
+                    out[i] = acos(min(max(a[i], -ONE), ONE))
+            elif operation == FLOOR:
+                for i in range(out.size):
+                    out[i] = floor(a[i])
+            elif operation == NOISE:
+                c = registers[operations[k, 4], start:stop]
+                for i in range(out.size):
+                    out[i] = gradient_noise(a[i], b[i], c[i])
+
+
+def fill_constants(program: Program, registers: np.ndarray) -> None:
+    """Write the constants of a program into registers (r, batch); the program never changes them."""
+    for register, value in program.constants:
+        registers[register] = value
+
+
+def evaluate(program: Program, signals: list[int], count: int, **inputs) -> np.ndarray:
+    """(len(signals), count) float32: values of some registers over given inputs, each (count,)."""
+    registers = np.zeros((max(program.registers, 1), count), np.float32)
+    fill_constants(program, registers)
+    for name, register in program.inputs.items():
+        registers[register] = inputs[name]
+    run_program(program.operations, registers, count)
+    return registers[signals]

@@ -1,0 +1,10 @@
+"""The slips. A new slip is one declaration here: its dials, what it gives, and `emit` in terms of `Ops`.
+
+`emit(ops, dials)` gets a register for each number, three for each colour or vector, and the plain value of every other dial.
+"""
+
+from nineglass.describe import Catalogue
+
+SLIPS = Catalogue("slip")
+
+from nineglass.network.slips import arithmetic, constants, pattern, ramps, where  # noqa: E402, F401

@@ -1,0 +1,22 @@
+"""Fresnel reflection at a smooth boundary between two clear media."""
+
+from math import sqrt
+
+from nineglass.kernels import HALF, ONE, ZERO, optic
+
+
+@optic
+def dielectric_reflectance(cos_i, eta):
+    """Unpolarised Fresnel reflectance of a smooth dielectric, and the cosine beyond it.
+
+    cos_i: cosine of the angle of incidence, in [0, 1]. eta: index beyond over index before, > 0.
+    Returns (reflectance in [0, 1], cos_t); total reflection gives (1, 0).
+    Source: Born & Wolf, Principles of Optics, 7th ed., 1.5.2.
+    """
+    sin2_t = (ONE - cos_i * cos_i) / (eta * eta)
+    if sin2_t >= ONE:
+        return ONE, ZERO
+    cos_t = sqrt(ONE - sin2_t)
+    s = (cos_i - eta * cos_t) / (cos_i + eta * cos_t)
+    p = (eta * cos_i - cos_t) / (eta * cos_i + cos_t)
+    return HALF * (s * s + p * p), cos_t

@@ -1,0 +1,69 @@
+"""What a picture is while it is made: sums that add up over passes, tiles and workers."""
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from nineglass.trace.paths import LENGTH_BINS, LONGEST_M, SHORTEST_M
+
+DARKEST = 0.02
+"""Luminance below which noise is judged against this, so that black does not count as noisy."""
+
+
+@dataclass
+class Film:
+    """sums (h*w, 3) linear Rec.709, squares (h*w,) of luminance, counts (h*w,); lengths through the matter by bin."""
+
+    width: int
+    height: int
+    sums: np.ndarray = field(init=False)
+    squares: np.ndarray = field(init=False)
+    counts: np.ndarray = field(init=False)
+    lengths: np.ndarray = field(init=False)
+
+    def __post_init__(self):
+        size = self.width * self.height
+        self.sums = np.zeros((size, 3))
+        self.squares = np.zeros(size)
+        self.counts = np.zeros(size, np.int64)
+        self.lengths = np.zeros(LENGTH_BINS)
+
+    def add(self, other: "Film") -> None:
+        """Merge what another worker made of the same picture."""
+        for name in ("sums", "squares", "counts", "lengths"):
+            getattr(self, name)[...] += getattr(other, name)
+
+    def rgb(self) -> np.ndarray:
+        """(h, w, 3) linear Rec.709; pixels without samples are black."""
+        mean = self.sums / np.maximum(self.counts, 1)[:, None]
+        return mean.reshape(self.height, self.width, 3)
+
+    def samples(self) -> int:
+        """Samples in the pixel that has the fewest."""
+        return int(self.counts.min())
+
+    def noise(self) -> float | None:
+        """Typical error of a pixel's luminance relative to it (root mean square); None below two samples."""
+        n = self.counts
+        if n.min() < 2:
+            return None
+        mean = self.sums @ (0.2126, 0.7152, 0.0722) / n
+        variance = np.maximum(self.squares / n - mean**2, 0) / (n - 1)
+        relative = variance / np.maximum(mean, DARKEST) ** 2
+        return float(np.sqrt(np.mean(np.minimum(relative, 25.0))))
+
+
+def length_edges_m() -> np.ndarray:
+    """(101,) the edges of the bins of `Film.lengths`, in m."""
+    return np.geomspace(SHORTEST_M, LONGEST_M, LENGTH_BINS + 1)
+
+
+def length_facts(lengths: np.ndarray) -> dict | None:
+    """Shortest, middle and longest lengths (5th, 50th, 95th percentile) in cm, and the histogram; None without any."""
+    total = lengths.sum()
+    if total < 20:
+        return None
+    edges = length_edges_m() * 100
+    share = np.concatenate([[0], np.cumsum(lengths)]) / total
+    low, middle, high = (float(np.interp(p, share, edges)) for p in (0.05, 0.5, 0.95))
+    return {"low_cm": low, "middle_cm": middle, "high_cm": high, "edges_cm": edges.tolist(), "counts": lengths.tolist()}

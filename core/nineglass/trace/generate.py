@@ -1,0 +1,72 @@
+"""Rays from the camera."""
+
+from math import cos, sin, sqrt
+
+from nineglass.kernels import ONE, PI, TWO, ZERO, F, kernel, optic
+from nineglass.trace.paths import ACTIVE, FREE
+from nineglass.trace.random import pair, single
+from nineglass.trace.scene import CAMERA_STEPS
+from nineglass.vectors import add, put3, scale, sub, unit
+
+WAVELENGTHS, LENS, JITTER = 0, 1, 2
+"""Dimensions of the random numbers that a camera ray uses; bounces begin at FIRST_BOUNCE."""
+
+FIRST_BOUNCE, PER_BOUNCE = 8, 8
+DIRECTION, CHOICE, LAMP_POINT, LAMP_CHOICE, ROULETTE = range(5)
+"""Offsets of the dimensions of one bounce."""
+
+QUARTER = F(0.25)
+
+
+@optic
+def draw_wavelengths(sensor, u, wavelength, per_density, i):
+    """Four wavelengths evenly apart in probability (hero wavelength sampling). Source: Wilkie et al. 2014."""
+    for k in range(4):
+        x = u + F(k) * QUARTER
+        x = (x - ONE if x >= ONE else x) * F(CAMERA_STEPS)
+        step = min(int(x), CAMERA_STEPS - 1)
+        width = sensor.inverse[step + 1] - sensor.inverse[step]
+        wavelength[k, i] = sensor.inverse[step] + width * (x - F(step))
+        per_density[k, i] = width * F(CAMERA_STEPS) * QUARTER
+
+
+@kernel
+def generate(batch, lens, sensor, width, height, seed, first_pixel, pixels, first_sample, done, count):
+    """Start `count` paths of a job in free columns.
+
+    The job covers `pixels` pixels from first_pixel, sample by sample from first_sample; `done` of its paths are begun.
+    """
+    paths, counts = batch.paths, batch.counts
+    right, up, forward = (lens.right[0], lens.right[1], lens.right[2]), (lens.up[0], lens.up[1], lens.up[2]), lens.forward
+    eye = (lens.eye[0], lens.eye[1], lens.eye[2])
+    ahead = (forward[0], forward[1], forward[2])
+    for k in range(count):
+        counts[FREE] -= 1
+        i = batch.free[counts[FREE]]
+        pixel = first_pixel + (done + k) % pixels
+        sample = first_sample + (done + k) // pixels
+        a, b = pair(seed, pixel, sample, JITTER)
+        x = TWO * (F(pixel % width) + a) / F(width) - ONE
+        y = ONE - TWO * (F(pixel // width) + b) / F(height)
+        target = scale(add(ahead, add(scale(right, x), scale(up, y))), lens.focus)
+        origin = eye
+        if lens.radius > ZERO:
+            a, b = pair(seed, pixel, sample, LENS)
+            r, phi = lens.radius * sqrt(a), TWO * PI * b
+            shift = add(scale(unit(right), r * cos(phi)), scale(unit(up), r * sin(phi)))
+            origin, target = add(eye, shift), sub(target, shift)
+        put3(paths.origin, i, origin)
+        put3(paths.direction, i, unit(target))
+        draw_wavelengths(sensor, single(seed, pixel, sample, WAVELENGTHS), paths.wavelength, paths.per_density, i)
+        for w in range(4):
+            paths.weight[w, i] = ONE
+            paths.light[w, i] = ZERO
+            paths.sigma_a[w, i] = ZERO
+        paths.pdf[i] = -ONE
+        paths.length[i] = ZERO
+        paths.pixel[i] = pixel
+        paths.sample[i] = sample
+        paths.bounce[i] = 0
+        paths.state[i] = 0
+        batch.active[counts[ACTIVE]] = i
+        counts[ACTIVE] += 1

@@ -1,0 +1,83 @@
+"""The batch of paths under way, one column a path."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+INSIDE, MEASURED, ENDED = 1, 2, 4
+"""Bits of `Paths.state`: in the matter; its length through the matter is booked; nothing more to do."""
+
+NOTHING, FORM, FLOOR, LAMP = 0, 1, 2, 3
+"""What a ray hit; LAMP + i is lamp i."""
+
+LENGTH_BINS = 100
+SHORTEST_M, LONGEST_M = 1e-4, 10.0
+
+
+class Paths(NamedTuple):
+    origin: np.ndarray  # (3, n) m
+    direction: np.ndarray  # (3, n) unit
+    weight: np.ndarray  # (4, n) one per wavelength
+    light: np.ndarray  # (4, n) gathered so far
+    wavelength: np.ndarray  # (4, n) nm
+    per_density: np.ndarray  # (4, n) nm: one over four times the density that drew the wavelength
+    sigma_a: np.ndarray  # (4, n) 1/m in the matter that the path is in
+    pdf: np.ndarray  # (n,) 1/sr of the last direction; -1 when it was a mirror's or the camera's
+    length: np.ndarray  # (n,) m travelled in the matter
+    pixel: np.ndarray  # (n,) int32
+    sample: np.ndarray  # (n,) int32
+    bounce: np.ndarray  # (n,) int32
+    state: np.ndarray  # (n,) int32
+
+
+class Hits(NamedTuple):
+    distance: np.ndarray  # (n,) m
+    what: np.ndarray  # (n,) int32
+    triangle: np.ndarray  # (n,) int32
+    u: np.ndarray  # (n,)
+    v: np.ndarray  # (n,)
+    normal: np.ndarray  # (3, n) smooth, out of the matter
+    flat: np.ndarray  # (3, n) of the triangle, out of the matter
+
+
+class Shadows(NamedTuple):
+    """Light on its way from a lamp, still to be tested for what stands between."""
+
+    origin: np.ndarray  # (3, n)
+    direction: np.ndarray  # (3, n)
+    far: np.ndarray  # (n,)
+    light: np.ndarray  # (4, n)
+    path: np.ndarray  # (n,) int32
+
+
+class Batch(NamedTuple):
+    """Scratch of one thread, allocated once."""
+
+    paths: Paths
+    hits: Hits
+    shadows: Shadows
+    active: np.ndarray  # (n,) int32: columns under way
+    free: np.ndarray  # (n,) int32: columns to fill
+    form_queue: np.ndarray  # (n,) int32
+    floor_queue: np.ndarray  # (n,) int32
+    counts: np.ndarray  # (5,) int64: active, free, form, floor, shadows
+
+
+ACTIVE, FREE, FORMS, FLOORS, SHADOWS = range(5)
+"""Entries of `Batch.counts`."""
+
+
+def new_batch(size: int) -> Batch:
+    def floats(*shape):
+        return np.zeros((*shape, size), np.float32)
+
+    def whole():
+        return np.zeros(size, np.int32)
+
+    paths = Paths(
+        *(floats(rows) for rows in (3, 3, 4, 4, 4, 4, 4)), floats(), floats(), whole(), whole(), whole(), whole()
+    )
+    hits = Hits(floats(), whole(), whole(), floats(), floats(), floats(3), floats(3))
+    shadows = Shadows(floats(3), floats(3), floats(), floats(4), whole())
+    counts = np.array([0, size, 0, 0, 0], np.int64)
+    return Batch(paths, hits, shadows, whole(), np.arange(size, dtype=np.int32), whole(), whole(), counts)

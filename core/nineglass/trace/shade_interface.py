@@ -1,0 +1,158 @@
+"""The boundary of clear matter: polished or rough, reflection and transmission."""
+
+from math import sqrt
+
+from nineglass.kernels import ONE, ZERO, F, kernel, optic
+from nineglass.optics.absorption import sigma_at_depth
+from nineglass.optics.dielectric import dielectric_reflectance
+from nineglass.optics.energy import rough_dielectric, sample_rough_dielectric
+from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
+from nineglass.spectra.upsampling import sigmoid, table_coefficients
+from nineglass.trace.generate import CHOICE, DIRECTION, FIRST_BOUNCE, LAMP_CHOICE, LAMP_POINT, PER_BOUNCE
+from nineglass.trace.locate import lamp_pdf, mis_weight, spectrum_at
+from nineglass.trace.paths import FORMS, INSIDE, SHADOWS
+from nineglass.trace.random import pair, single
+from nineglass.trace.scene import BLUE, C0, C1, C2, DEPTH, GREEN, IOR, LAMPS_FROM, RED, ROUGHNESS
+from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, sub, to_local, to_world, unit, vec3
+
+CM = F(0.01)
+SHORTEST_DEPTH = F(1e-6)
+
+
+@kernel
+def fit_colors(batch, registers, dials, sigmoids):
+    """Coefficients of a transmission colour that varies over the form."""
+    for column in range(batch.counts[FORMS]):
+        table_coefficients(
+            sigmoids,
+            registers[dials[RED], column],
+            registers[dials[GREEN], column],
+            registers[dials[BLUE], column],
+            registers[dials[C0] : dials[C2] + 1, column],
+        )
+
+
+@optic
+def enter(paths, i, registers, dials, column):
+    """Take up the absorption of the matter."""
+    depth = max(registers[dials[DEPTH], column] * CM, SHORTEST_DEPTH)
+    c0, c1, c2 = registers[dials[C0], column], registers[dials[C1], column], registers[dials[C2], column]
+    paths.state[i] |= INSIDE
+    for w in range(4):
+        paths.sigma_a[w, i] = sigma_at_depth(sigmoid(c0, c1, c2, paths.wavelength[w, i]), depth)
+
+
+@optic
+def bend(wo, normal, eta, choice):
+    """Mirror or refract at a polished boundary: (direction, whether it passed)."""
+    cos_i = min(max(dot(wo, normal), ZERO), ONE)
+    reflectance, cos_t = dielectric_reflectance(cos_i, eta)
+    if choice < reflectance:
+        return reflect(wo, normal), False
+    return unit(refract(wo, normal, eta, cos_i, cos_t)), True
+
+
+@optic
+def to_lamp(lamps, origin, a, b, choice):
+    """A point on a lamp drawn by area: (lamp, unit direction, distance); a distance of 0 means its dark side."""
+    k = min(int(choice * F(lamps.area.size)), lamps.area.size - 1)
+    corner = (lamps.corner[k, 0], lamps.corner[k, 1], lamps.corner[k, 2])
+    across = (lamps.across[k, 0], lamps.across[k, 1], lamps.across[k, 2])
+    up = (lamps.up[k, 0], lamps.up[k, 1], lamps.up[k, 2])
+    way = sub(add(corner, add(scale(across, a), scale(up, b))), origin)
+    distance = sqrt(max(dot(way, way), F(1e-20)))
+    way = scale(way, ONE / distance)
+    if dot(way, (lamps.normal[k, 0], lamps.normal[k, 1], lamps.normal[k, 2])) >= ZERO:
+        return k, way, ZERO
+    return k, way, distance
+
+
+@optic
+def light_rough(batch, i, wo, normal, flat, alpha, eta, scene, seed):
+    """Queue a shadow ray from a rough boundary to a lamp, when the lamp is on the outer side."""
+    paths, shadows = batch.paths, batch.shadows
+    dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
+    a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + LAMP_POINT)
+    choice = single(seed, paths.pixel[i], paths.sample[i], dimension + LAMP_CHOICE)
+    origin = vec3(paths.origin, i)
+    k, way, distance = to_lamp(scene.lamps, origin, a, b, choice)
+    outward = dot(way, flat)
+    if distance <= ZERO or outward <= ZERO:
+        return
+    x, y = frame(normal)
+    wi = to_local(way, x, y, normal)
+    if (wi[2] > ZERO) != (dot(wo, flat) > ZERO):
+        return
+    value, pdf = rough_dielectric(scene.albedo, scene.mean_missing, to_local(wo, x, y, normal), wi, alpha, eta)
+    if value <= ZERO:
+        return
+    density = lamp_pdf(scene.lamps, k, distance, way)
+    share = value * mis_weight(density, pdf) / density
+    slot = batch.counts[SHADOWS]
+    batch.counts[SHADOWS] += 1
+    put3(shadows.origin, slot, add(origin, scale(flat, scene.clearance)))
+    put3(shadows.direction, slot, way)
+    shadows.far[slot] = distance * F(0.9999)
+    shadows.path[slot] = i
+    for w in range(4):
+        glow = spectrum_at(scene.spectra, LAMPS_FROM + k, paths.wavelength[w, i])
+        shadows.light[w, slot] = paths.weight[w, i] * glow * share
+
+
+@optic
+def scatter_rough(wo, normal, alpha, eta, a, b, choice, albedo, mean_missing):
+    """A direction from a rough boundary: (direction, whether it passed, weight, pdf)."""
+    x, y = frame(normal)
+    wi, weight, pdf = sample_rough_dielectric(albedo, mean_missing, to_local(wo, x, y, normal), alpha, eta, a, b, choice)
+    return to_world(wi, x, y, normal), wi[2] < ZERO, weight, pdf
+
+
+@kernel
+def shade_interface(batch, registers, scene, seed):
+    """Send every path at the boundary on its way. Normals are on the eye's side below."""
+    paths, hits, dials = batch.paths, batch.hits, scene.dials
+    for column in range(batch.counts[FORMS]):
+        i = batch.form_queue[column]
+        wo = negate(vec3(paths.direction, i))
+        out = vec3(hits.flat, i)
+        entering = dot(wo, out) > ZERO
+        flat = out if entering else negate(out)
+        normal = vec3(hits.normal, i)
+        normal = normal if entering else negate(normal)
+        if dot(wo, normal) <= F(1e-4):
+            normal = flat
+        ior = max(registers[dials[IOR], column], F(0.05))
+        eta = ior if entering else ONE / ior
+        alpha = alpha_of(min(max(registers[dials[ROUGHNESS], column], ZERO), ONE))
+        passed, onward = True, negate(wo)
+        if abs(eta - ONE) > SAME_INDEX:
+            dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
+            choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
+            if alpha < SMOOTHEST:
+                onward, passed = bend(wo, normal, eta, choice)
+                if (dot(onward, flat) < ZERO) != passed:
+                    onward, passed = bend(wo, flat, eta, choice)
+                paths.pdf[i] = -ONE
+            else:
+                if scene.lamps.area.size:
+                    light_rough(batch, i, wo, normal, out, alpha, eta, scene, seed)
+                a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
+                onward, passed, weight, pdf = scatter_rough(
+                    wo, normal, alpha, eta, a, b, choice, scene.albedo, scene.mean_missing
+                )
+                if weight > ZERO and (dot(onward, flat) < ZERO) != passed:
+                    onward, passed, weight, pdf = scatter_rough(
+                        wo, flat, alpha, eta, a, b, choice, scene.albedo, scene.mean_missing
+                    )
+                paths.pdf[i] = pdf
+                for w in range(4):
+                    paths.weight[w, i] *= weight
+            paths.bounce[i] += 1
+        if passed:
+            if entering:
+                enter(paths, i, registers, dials, column)
+            else:
+                paths.state[i] &= ~INSIDE
+        put3(paths.direction, i, onward)
+        side = scene.clearance if dot(onward, flat) > ZERO else -scene.clearance
+        put3(paths.origin, i, add(vec3(paths.origin, i), scale(flat, side)))
