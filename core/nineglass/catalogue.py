@@ -1,5 +1,6 @@
 """All kinds there are, by role. The rooms fill these; the screens and checks read them."""
 
+from nineglass.describe import CONVERSIONS
 from nineglass.documents.bands import BANDS
 from nineglass.forms import FLOORS, FORMS
 from nineglass.lamps import LAMPS
@@ -11,8 +12,6 @@ ROLES = (BANDS, SLIPS, FORMS, FLOORS, LAMPS, SURROUNDS, CAMERAS)
 
 def as_json() -> dict:
     """Every kind with its ports and dials, and the conversions that a wire may do."""
-    from nineglass.describe import CONVERSIONS
-
     return {
         "kinds": [kind.as_json() for role in ROLES for kind in role.kinds.values()],
         "conversions": [{"source": a, "target": b, "says": says} for (a, b), says in CONVERSIONS.items()],

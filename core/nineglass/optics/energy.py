@@ -140,40 +140,48 @@ def passed_share(mean_here, mean_beyond, eta):
 
 
 @optic
-def rough_dielectric(albedo, mean, wo, wi, alpha, eta):
-    """The whole response of a rough boundary times |cos wi|, and the pdf of `sample_rough_dielectric`."""
-    value, pdf = single_scatter(wo, wi, alpha, eta)
-    lost = missing(albedo, wo[2], alpha, eta)
-    mean_here = mean_missing(mean, alpha, eta)
-    mean_beyond = mean_missing(mean, alpha, ONE / eta)
+def rough_boundary(albedo, mean, cos_o, alpha, eta):
+    """What the functions below need to know of a boundary seen under cos_o.
+
+    Returns (alpha, eta, lost, reflected and passed strength of what is given back).
+    """
+    lost = missing(albedo, cos_o, alpha, eta)
+    mean_here, mean_beyond = mean_missing(mean, alpha, eta), mean_missing(mean, alpha, ONE / eta)
     passed = passed_share(mean_here, mean_beyond, eta)
-    cosine = abs(wi[2])
-    if wi[2] > ZERO:
-        back = lost * (ONE - passed) * cosine * INV_PI
-        value += back * missing(albedo, cosine, alpha, eta) / mean_here
-    else:
-        back = lost * passed * cosine * INV_PI
-        value += back * missing(albedo, cosine, alpha, ONE / eta) / mean_beyond
-    return value, (ONE - lost) * pdf + back
+    return alpha, eta, lost, passed, lost * (ONE - passed) * INV_PI / mean_here, lost * passed * INV_PI / mean_beyond
 
 
 @optic
-def sample_rough_dielectric(albedo, mean, wo, alpha, eta, u, v, choice):
-    """A direction from the whole response: (direction, weight, pdf); weight 0 means absorbed by nothing: draw ended.
+def rough_dielectric(albedo, boundary, wo, wi):
+    """The whole response of a rough boundary times |cos wi|, and the pdf of `sample_rough_dielectric`."""
+    alpha, eta, lost, passed, back, through = boundary
+    value, pdf = single_scatter(wo, wi, alpha, eta)
+    cosine = abs(wi[2])
+    if wi[2] > ZERO:
+        value += back * missing(albedo, cosine, alpha, eta) * cosine
+        pdf = (ONE - lost) * pdf + lost * (ONE - passed) * cosine * INV_PI
+    else:
+        value += through * missing(albedo, cosine, alpha, ONE / eta) * cosine
+        pdf = (ONE - lost) * pdf + lost * passed * cosine * INV_PI
+    return value, pdf
+
+
+@optic
+def sample_rough_dielectric(albedo, boundary, wo, u, v, choice):
+    """A direction from the whole response: (direction, weight, pdf); a weight of 0 ends the path.
 
     u, v, choice: numbers in [0, 1).
     """
-    lost = missing(albedo, wo[2], alpha, eta)
+    alpha, eta, lost, passed, _, _ = boundary
     if choice >= lost:
         wi, weight = sample_single_scatter(wo, alpha, eta, u, v, (choice - lost) / (ONE - lost))
         if weight <= ZERO:
             return wi, ZERO, ZERO
     else:
-        passed = passed_share(mean_missing(mean, alpha, eta), mean_missing(mean, alpha, ONE / eta), eta)
         r, phi = sqrt(u), TWO * PI * v
         z = sqrt(max(ONE - u, F(1e-8)))
         wi = (r * cos(phi), r * sin(phi), z if choice / lost >= passed else -z)
-    value, pdf = rough_dielectric(albedo, mean, wo, wi, alpha, eta)
+    value, pdf = rough_dielectric(albedo, boundary, wo, wi)
     if pdf <= ZERO:
         return wi, ZERO, ZERO
     return wi, value / pdf, pdf

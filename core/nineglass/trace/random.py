@@ -47,34 +47,39 @@ def _permute(a, key):
 
 
 @optic
-def _scramble(a, key):
-    return reverse_bits(_permute(reverse_bits(a), key))
+def _supersets(a):
+    """The second Sobol' matrix (Pascal's triangle modulo 2) times the bits of a."""
+    a = U(a)
+    a ^= (a >> U(1)) & U(0x55555555)
+    a ^= (a >> U(2)) & U(0x33333333)
+    a ^= (a >> U(4)) & U(0x0F0F0F0F)
+    a ^= (a >> U(8)) & U(0x00FF00FF)
+    return a ^ (a >> U(16))
 
 
 @optic
-def _second_sobol(index):
-    result, direction = U(0), U(0x80000000)
-    index = U(index)
-    while index:
-        if index & U(1):
-            result ^= direction
-        direction ^= direction >> U(1)
-        index >>= U(1)
-    return result
+def _shuffled(sample, key):
+    """The sample's place in a sequence shuffled by Owen scrambling."""
+    return reverse_bits(_permute(reverse_bits(sample), key))
+
+
+@optic
+def _to_unit(bits):
+    return min(F(reverse_bits(bits)) * TO_UNIT, BELOW_ONE)
 
 
 @optic
 def pair(seed, pixel, sample, dimension):
     """Two numbers in [0, 1), well spread over the samples of a pixel."""
     key = key_of(seed, pixel, dimension)
-    index = _scramble(U(sample), key)
-    first = _scramble(reverse_bits(index), mix_bits(key ^ U(0xA511E9B3)))
-    second = _scramble(_second_sobol(index), mix_bits(key ^ U(0x63D83595)))
-    return min(F(first) * TO_UNIT, BELOW_ONE), min(F(second) * TO_UNIT, BELOW_ONE)
+    index = _shuffled(sample, key)
+    first = _permute(index, mix_bits(key ^ U(0xA511E9B3)))
+    second = _permute(_supersets(index), mix_bits(key ^ U(0x63D83595)))
+    return _to_unit(first), _to_unit(second)
 
 
 @optic
 def single(seed, pixel, sample, dimension):
     """One number in [0, 1), well spread over the samples of a pixel."""
     key = key_of(seed, pixel, dimension)
-    return min(F(_scramble(reverse_bits(_scramble(U(sample), key)), mix_bits(key ^ U(0xA511E9B3)))) * TO_UNIT, BELOW_ONE)
+    return _to_unit(_permute(_shuffled(sample, key), mix_bits(key ^ U(0xA511E9B3))))

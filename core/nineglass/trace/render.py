@@ -47,6 +47,12 @@ class Times:
 
     total: float = 0.0
     intersection: float = 0.0
+    _lock: threading.Lock = field(default_factory=threading.Lock)
+
+    def add(self, total: float, intersection: float) -> None:
+        with self._lock:
+            self.total += total
+            self.intersection += intersection
 
 
 class Worker:
@@ -78,7 +84,7 @@ class Worker:
         """Trace jobs until none is left. Raises Interrupted when `stopped()`."""
         self.take(the_set)
         self.clear()
-        began = time.perf_counter()
+        began, intersecting = time.perf_counter(), 0.0
         job = next(jobs, None)
         while True:
             if stopped():
@@ -86,8 +92,8 @@ class Worker:
             job = self._fill(the_set, film, job, jobs, seed)
             if self.batch.counts[ACTIVE] == 0:
                 break
-            times.intersection += self._step(the_set, film, most_bounces, seed)
-        times.total += time.perf_counter() - began
+            intersecting += self._step(the_set, film, most_bounces, seed)
+        times.add(time.perf_counter() - began, intersecting)
 
     def _fill(self, the_set: Set, film: Film, job: Job | None, jobs, seed: int) -> Job | None:
         batch, scene = self.batch, the_set.scene

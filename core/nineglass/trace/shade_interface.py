@@ -5,7 +5,7 @@ from math import sqrt
 from nineglass.kernels import ONE, ZERO, F, kernel, optic
 from nineglass.optics.absorption import sigma_at_depth
 from nineglass.optics.dielectric import dielectric_reflectance
-from nineglass.optics.energy import rough_dielectric, sample_rough_dielectric
+from nineglass.optics.energy import rough_boundary, rough_dielectric, sample_rough_dielectric
 from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
 from nineglass.spectra.upsampling import sigmoid, table_coefficients
 from nineglass.trace.generate import CHOICE, DIRECTION, FIRST_BOUNCE, LAMP_CHOICE, LAMP_POINT, PER_BOUNCE
@@ -68,7 +68,7 @@ def to_lamp(lamps, origin, a, b, choice):
 
 
 @optic
-def light_rough(batch, i, wo, normal, flat, alpha, eta, scene, seed):
+def light_rough(batch, i, wo, normal, flat, boundary, scene, seed):
     """Queue a shadow ray from a rough boundary to a lamp, when the lamp is on the outer side."""
     paths, shadows = batch.paths, batch.shadows
     dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
@@ -83,7 +83,7 @@ def light_rough(batch, i, wo, normal, flat, alpha, eta, scene, seed):
     wi = to_local(way, x, y, normal)
     if (wi[2] > ZERO) != (dot(wo, flat) > ZERO):
         return
-    value, pdf = rough_dielectric(scene.albedo, scene.mean_missing, to_local(wo, x, y, normal), wi, alpha, eta)
+    value, pdf = rough_dielectric(scene.albedo, boundary, to_local(wo, x, y, normal), wi)
     if value <= ZERO:
         return
     density = lamp_pdf(scene.lamps, k, distance, way)
@@ -100,10 +100,10 @@ def light_rough(batch, i, wo, normal, flat, alpha, eta, scene, seed):
 
 
 @optic
-def scatter_rough(wo, normal, alpha, eta, a, b, choice, albedo, mean_missing):
+def scatter_rough(albedo, boundary, wo, normal, a, b, choice):
     """A direction from a rough boundary: (direction, whether it passed, weight, pdf)."""
     x, y = frame(normal)
-    wi, weight, pdf = sample_rough_dielectric(albedo, mean_missing, to_local(wo, x, y, normal), alpha, eta, a, b, choice)
+    wi, weight, pdf = sample_rough_dielectric(albedo, boundary, to_local(wo, x, y, normal), a, b, choice)
     return to_world(wi, x, y, normal), wi[2] < ZERO, weight, pdf
 
 
@@ -134,16 +134,13 @@ def shade_interface(batch, registers, scene, seed):
                     onward, passed = bend(wo, flat, eta, choice)
                 paths.pdf[i] = -ONE
             else:
+                boundary = rough_boundary(scene.albedo, scene.mean_missing, dot(wo, normal), alpha, eta)
                 if scene.lamps.area.size:
-                    light_rough(batch, i, wo, normal, out, alpha, eta, scene, seed)
+                    light_rough(batch, i, wo, normal, out, boundary, scene, seed)
                 a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
-                onward, passed, weight, pdf = scatter_rough(
-                    wo, normal, alpha, eta, a, b, choice, scene.albedo, scene.mean_missing
-                )
+                onward, passed, weight, pdf = scatter_rough(scene.albedo, boundary, wo, normal, a, b, choice)
                 if weight > ZERO and (dot(onward, flat) < ZERO) != passed:
-                    onward, passed, weight, pdf = scatter_rough(
-                        wo, flat, alpha, eta, a, b, choice, scene.albedo, scene.mean_missing
-                    )
+                    onward, passed, weight, pdf = scatter_rough(scene.albedo, boundary, wo, flat, a, b, choice)
                 paths.pdf[i] = pdf
                 for w in range(4):
                     paths.weight[w, i] *= weight

@@ -1,0 +1,154 @@
+"""The command line: render, gauge, check, catalogue. Uses the core alone; needs no server."""
+
+import argparse
+import json
+import os
+import sys
+import time
+from pathlib import Path
+
+from nineglass.describe import Fault, Refused
+
+WRITERS = (".exr", ".png")
+
+
+def main(given: list[str] | None = None) -> int:
+    arguments = _parser().parse_args(given)
+    try:
+        return arguments.run(arguments)
+    except Refused as refused:
+        for fault in refused.faults:
+            print(fault.line(), file=sys.stderr)
+        return 1
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="nineglass", description="Render and measure materials.")
+    commands = parser.add_subparsers(required=True, metavar="command")
+
+    render = commands.add_parser("render", help="render a material on a stage")
+    render.add_argument("material", type=Path)
+    render.add_argument("stage", type=Path)
+    render.add_argument("-o", "--output", type=Path, required=True, help="a file .exr or .png")
+    render.add_argument("--size", type=_size, default=(320, 320), help="width x height, as 320x320")
+    render.add_argument("--samples", type=_count, default=64)
+    render.add_argument("--seed", type=int, default=1)
+    render.add_argument("--bounces", type=_count, default=16)
+    render.add_argument("--threads", type=_count, default=os.cpu_count() or 1)
+    render.set_defaults(run=_render)
+
+    gauge = commands.add_parser("gauge", help="compute a gauge")
+    gauge.add_argument("name")
+    gauge.add_argument("material", type=Path)
+    gauge.add_argument("--stage", type=Path, help="measures the path lengths in its form")
+    gauge.add_argument("--json", action="store_true", help="print JSON")
+    gauge.set_defaults(run=_gauge)
+
+    check = commands.add_parser("check", help="check a material; one line per fault")
+    check.add_argument("material", type=Path)
+    check.set_defaults(run=_check)
+
+    catalogue = commands.add_parser("catalogue", help="every kind with its ports and dials")
+    catalogue.add_argument("--json", action="store_true", help="print JSON")
+    catalogue.set_defaults(run=_catalogue)
+    return parser
+
+
+def _size(text: str) -> tuple[int, int]:
+    parts = text.lower().split("x")
+    if len(parts) != 2 or not all(p.isdigit() and 1 <= int(p) <= 16384 for p in parts):
+        raise argparse.ArgumentTypeError(f"{text!r} is not a size; allowed: width x height, each 1 to 16384, as 320x320")
+    return int(parts[0]), int(parts[1])
+
+
+def _count(text: str) -> int:
+    if not text.isdigit() or not 1 <= int(text) <= 1_000_000:
+        raise argparse.ArgumentTypeError(f"{text!r} is not a count; allowed: 1 to 1000000")
+    return int(text)
+
+
+def _document(model, path: Path):
+    from nineglass.documents.model import read
+
+    try:
+        return read(model, path.read_bytes())
+    except OSError as error:
+        raise Refused([Fault(str(path), error.strerror or str(error), "a readable file", "Check the path.")]) from None
+
+
+def _render(arguments) -> int:
+    from nineglass.documents.model import Material, Stage
+    from nineglass.picture.files import write_exr, write_png
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    if arguments.output.suffix.lower() not in WRITERS:
+        allowed = "a file name that ends in " + " or ".join(WRITERS)
+        raise Refused([Fault("--output", f"{arguments.output.name!r} has no known ending", allowed)])
+    material, stage = _document(Material, arguments.material), _document(Stage, arguments.stage)
+    width, height = arguments.size
+    the_set = build_set(material, stage, width / height)
+    tracer, film = Tracer(arguments.threads), Film(width, height)
+    began = time.monotonic()
+    for first in range(0, arguments.samples, 8):
+        count = min(8, arguments.samples - first)
+        tracer.render(the_set, film, first, count, most_bounces=arguments.bounces, seed=arguments.seed)
+        noise = film.noise()
+        words = f"{first + count} of {arguments.samples} samples, noise {noise:.1%}" if noise is not None else "1 sample"
+        print(f"\r{words}, {time.monotonic() - began:.0f} s ", end="", file=sys.stderr, flush=True)
+    print(file=sys.stderr)
+    facts = {"material": material.name, "stage": stage.name, "samples": arguments.samples, "seed": arguments.seed}
+    if arguments.output.suffix.lower() == ".exr":
+        write_exr(arguments.output, film.rgb(), facts | {"noise": film.noise(), "exposure_ev": the_set.exposure})
+    else:
+        write_png(arguments.output, film.rgb(), the_set.exposure)
+    return 0
+
+
+MEASURE_SIDE, MEASURE_SAMPLES = 96, 4
+
+
+def _gauge(arguments) -> int:
+    from nineglass.documents.model import Material, Stage
+    from nineglass.gauges import GAUGES, reading_of
+    from nineglass.trace.film import Film, length_facts
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    if arguments.name not in GAUGES.all:
+        raise Refused([Fault("gauge", f"there is no gauge {arguments.name!r}", "one of " + ", ".join(GAUGES.all))])
+    material = _document(Material, arguments.material)
+    stage, lengths = None, None
+    if arguments.stage:
+        stage = _document(Stage, arguments.stage)
+        film = Film(MEASURE_SIDE, MEASURE_SIDE)
+        Tracer().render(build_set(material, stage), film, 0, MEASURE_SAMPLES)
+        lengths = length_facts(film.lengths)
+    computed = GAUGES.all[arguments.name].compute(reading_of(material, stage, lengths))
+    print(json.dumps(computed, indent=None if arguments.json else 2))
+    return 0
+
+
+def _check(arguments) -> int:
+    from nineglass.documents.model import Material
+
+    try:
+        _document(Material, arguments.material)
+    except Refused as refused:
+        for fault in refused.faults:
+            print(fault.line())
+        return 1
+    print(f"{arguments.material.name}: no faults")
+    return 0
+
+
+def _catalogue(arguments) -> int:
+    from nineglass import catalogue
+
+    print(json.dumps(catalogue.as_json(), indent=None if arguments.json else 2))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,78 @@
+"""Gauges, bench notes and the small pictures on slips: all computed from the same program as the picture.
+
+A new gauge is one file here with one function under `GAUGES.gauge`; it gives curves or rungs that the screens know how to draw.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from nineglass.documents.model import Material, Stage
+from nineglass.network.compile import Compiled, compile_network
+from nineglass.network.interpret import evaluate
+
+REFERENCE = {"facing": np.float32(0.8), "x": np.float32(0), "y": np.float32(0), "z": np.float32(0)}
+"""Where on the form a driven dial is read when one value must stand for all."""
+
+
+@dataclass
+class Reading:
+    """What a gauge may look at."""
+
+    material: Material
+    stage: Stage | None
+    compiled: Compiled
+    lengths: dict | None = None
+    """What `film.length_facts` found in the picture."""
+    values: dict[tuple[str, str], float | tuple] = field(default_factory=dict)
+
+    def __post_init__(self):
+        keys = list(self.compiled.dials)
+        signals = [s if isinstance(s, tuple) else (s,) for s in (self.compiled.dials[key] for key in keys)]
+        flat = evaluate(self.compiled.program, [r for s in signals for r in s], 1, **REFERENCE)[:, 0]
+        at = 0
+        for key, signal in zip(keys, signals, strict=True):
+            given = tuple(float(f"{v:.7g}") for v in flat[at : at + len(signal)])
+            self.values[key] = given if len(given) > 1 else given[0]
+            at += len(signal)
+
+    def varies(self, kind: str, dial: str) -> bool:
+        return self.compiled.constant(kind, dial) is None
+
+
+def reading_of(material: Material, stage: Stage | None = None, lengths: dict | None = None) -> Reading:
+    return Reading(material, stage, compile_network(material), lengths)
+
+
+@dataclass(frozen=True)
+class Gauge:
+    """A plot beside the picture. plot: 'rungs' or 'curves'."""
+
+    name: str
+    title: str
+    plot: str
+    help: str
+    compute: Callable[[Reading], dict]
+
+
+class Gauges:
+    """All gauges by name, in the order of the tabs."""
+
+    def __init__(self):
+        self.all: dict[str, Gauge] = {}
+
+    def gauge(self, *, title: str, plot: str):
+        def declare(compute):
+            self.all[compute.__name__] = Gauge(compute.__name__, title, plot, " ".join(compute.__doc__.split()), compute)
+            return compute
+
+        return declare
+
+    def as_json(self) -> list[dict]:
+        return [{"name": g.name, "title": g.title, "plot": g.plot, "help": g.help} for g in self.all.values()]
+
+
+GAUGES = Gauges()
+
+from nineglass.gauges import ladder, facing, index  # noqa: E402, F401, I001

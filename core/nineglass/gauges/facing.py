@@ -1,0 +1,34 @@
+from math import asin, atan, degrees
+
+import numpy as np
+
+from nineglass.gauges import GAUGES, Reading
+from nineglass.kernels import F
+from nineglass.optics.dielectric import dielectric_reflectance
+
+
+def reflectance_over_angle(angles_deg, eta: float) -> list[float]:
+    """Unpolarised reflectance at each angle of incidence, for an index ratio beyond over before."""
+    return [float(dielectric_reflectance(F(np.cos(np.radians(a))), F(eta))[0]) for a in angles_deg]
+
+
+@GAUGES.gauge(title="Facing", plot="curves")
+def facing(reading: Reading) -> dict:
+    """How much the boundary reflects, from face-on to the rim: seen from outside, and from inside the matter."""
+    n = reading.values["interface", "specular_ior"]
+    angles = np.linspace(0, 90, 91)
+    outside, inside = reflectance_over_angle(angles, n), reflectance_over_angle(angles, 1 / n)
+    marks = [{"x": degrees(atan(n)), "label": f"Brewster {degrees(atan(n)):.1f}°"}]
+    words = f"{outside[0]:.1%} is reflected face-on"
+    if n > 1.0001:
+        critical = degrees(asin(1 / n))
+        marks.append({"x": critical, "label": f"critical {critical:.1f}°"})
+        words += f"; from inside, all of it beyond {critical:.1f}°"
+    return {
+        "x": {"label": "angle", "unit": "°", "values": angles.tolist()},
+        "y": {"label": "reflected", "low": 0, "high": 1},
+        "curves": [{"label": "from outside", "values": outside}, {"label": "from inside", "values": inside}],
+        "marks": marks,
+        "caption": words + ".",
+        "varies": reading.varies("interface", "specular_ior"),
+    }

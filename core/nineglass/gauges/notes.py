@@ -1,0 +1,136 @@
+"""Bench notes: rules of the trade that a material breaks, each with its figure and a remedy."""
+
+from dataclasses import asdict, dataclass
+
+import numpy as np
+
+from nineglass.gauges import Reading
+from nineglass.gauges.ladder import form_size_cm, transmitted
+from nineglass.spectra.observer import CMF, D65
+
+FULL = 0.9995
+FULL_REMEDY = 0.95
+BLACK_BELOW = 0.02
+CLEAR_ABOVE = 0.97
+PURE_BELOW = 0.02
+CHANNELS = ("red", "green", "blue")
+
+
+@dataclass(frozen=True)
+class Change:
+    """A dial of a band to be set."""
+
+    part: str
+    dial: str
+    value: float | list[float]
+
+
+@dataclass(frozen=True)
+class Note:
+    """One remark: the rule with its figure, the dial it is about, and what one click would change."""
+
+    rule: str
+    says: str
+    figure: float
+    part: str
+    dial: str
+    remedy: str
+    changes: list[Change]
+
+
+def notes_of(reading: Reading) -> list[Note]:
+    """All notes on the interior of a material. Driven dials are not judged: they have no one value."""
+    band = next((b for b in reading.material.section.bands if b.kind == "interior" and b.on), None)
+    if band is None or reading.varies("interior", "transmission_color"):
+        return []
+    notes = [*_full_channels(reading, band.id), *_pure_primary(reading, band.id)]
+    if not reading.varies("interior", "transmission_depth"):
+        notes += _depth(reading, band.id)
+    return notes
+
+
+def as_json(notes: list[Note]) -> list[dict]:
+    return [asdict(note) for note in notes]
+
+
+def _full_channels(reading: Reading, band: str):
+    color = reading.values["interior", "transmission_color"]
+    full = [i for i in range(3) if color[i] >= FULL]
+    if not full or min(color) >= FULL:
+        return
+    names = " and ".join(CHANNELS[i] for i in full)
+    one = len(full) == 1
+    mended = [min(float(v), FULL_REMEDY) if i in full else float(v) for i, v in enumerate(color)]
+    yield Note(
+        "channel at full",
+        f"Transmission colour: the {names} {'channel is' if one else 'channels are'} 1.00, "
+        f"so {'it never darkens' if one else 'they never darken'}, however thick the glass.",
+        float(max(color)),
+        band,
+        "transmission_color",
+        f"Set to {FULL_REMEDY:g}",
+        [Change(band, "transmission_color", mended)],
+    )
+
+
+def _pure_primary(reading: Reading, band: str):
+    color = np.array(reading.values["interior", "transmission_color"])
+    first, second = np.sort(color)[::-1][:2]
+    if first <= 0 or second > PURE_BELOW * first:
+        return
+    strongest = int(color.argmax())
+    neighbour = {0: 1, 1: 0, 2: 1}[strongest]
+    mended = [round(float(v), 4) for v in color]
+    mended[neighbour] = round(float(first) * 0.3, 4)
+    yield Note(
+        "pure primary",
+        f"Transmission colour: only {CHANNELS[strongest]} passes, the next channel has {second / first:.1%} of it. "
+        "A pure primary has nothing to shift into: thin and thick look the same hue.",
+        float(second / first),
+        band,
+        "transmission_color",
+        f"Let {CHANNELS[neighbour]} pass at {mended[neighbour]:.2f}",
+        [Change(band, "transmission_color", mended)],
+    )
+
+
+def _depth(reading: Reading, band: str):
+    color = reading.values["interior", "transmission_color"]
+    depth = reading.values["interior", "transmission_depth"]
+    size = form_size_cm(reading)
+    if reading.lengths:
+        middle, longest, what = reading.lengths["middle_cm"], reading.lengths["high_cm"], "the middle length in this form"
+    elif size:
+        middle, longest, what = size / 4, size, "a quarter of this form"
+    else:
+        return
+    seen = D65 * CMF[:, 1]
+    luminance = transmitted(color, depth, [middle]) @ seen
+    remedy = float(f"{middle:.2g}")
+    change = [Change(band, "transmission_depth", remedy)]
+    says = f"Set the depth to {remedy:g} cm"
+    if luminance[0] < BLACK_BELOW:
+        yield Note(
+            "black",
+            f"At depth {depth:.3g} cm only {luminance[0]:.2%} of the light is left after {middle:.2g} cm, {what}: it looks black.",
+            float(luminance[0]),
+            band,
+            "transmission_depth",
+            says,
+            change,
+        )
+    least = transmitted(color, depth, [longest])[0]
+    weakest = float(((least[:, None] * D65[:, None] * CMF).sum(axis=0) / (D65[:, None] * CMF).sum(axis=0)).min())
+    if min(color) < CLEAR_ABOVE and weakest > CLEAR_ABOVE:
+        yield Note(
+            "clear",
+            f"At depth {depth:.4g} cm {weakest:.1%} of every part of the light is left after {longest:.2g} cm, the longest way "
+            "in this form: it looks like plain water.",
+            weakest,
+            band,
+            "transmission_depth",
+            says,
+            change,
+        )
+
+

@@ -1,0 +1,1 @@
+"""From light to files and screens: exposure, display, PNG, JPEG and OpenEXR."""

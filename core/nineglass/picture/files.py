@@ -1,0 +1,30 @@
+"""Pictures as files."""
+
+import json
+from pathlib import Path
+
+import numpy as np
+
+from nineglass.picture.display import encoded, to_srgb8
+
+REC709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
+"""Chromaticities of red, green, blue and white. Source: ITU-R BT.709."""
+
+
+def write_exr(path: Path, rgb: np.ndarray, facts: dict) -> None:
+    """Scene-linear Rec.709 as half-float OpenEXR; the colour space and the facts stand in its header."""
+    import OpenEXR
+
+    header = {
+        "compression": OpenEXR.ZIP_COMPRESSION,
+        "type": OpenEXR.scanlineimage,
+        "chromaticities": REC709,
+        "colorSpace": "lin_rec709",
+        "comments": json.dumps(facts),
+    }
+    OpenEXR.File(header, {"RGB": np.ascontiguousarray(rgb, np.float16)}).write(str(path))
+
+
+def write_png(path: Path, rgb: np.ndarray, exposure_ev: float) -> None:
+    """Exposed and shown as sRGB."""
+    path.write_bytes(encoded(to_srgb8(rgb, exposure_ev), "PNG"))
