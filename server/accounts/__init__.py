@@ -1,0 +1,1 @@
+"""People: signing in, one-time links, their settings."""

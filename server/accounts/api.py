@@ -1,0 +1,82 @@
+from typing import Literal
+
+from ninja import Router, Schema
+
+from accounts.models import Preferences
+from nineglass import catalogue
+from nineglass.documents.model import Settings, read
+
+router = Router(tags=["accounts"])
+
+
+class Me(Schema):
+    name: str
+    settings: Settings
+
+
+class DialOut(Schema):
+    type: Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops"]
+    default: float | bool | str | list
+    label: str
+    name: str
+    low: float | None
+    high: float | None
+    hard_low: float | None
+    hard_high: float | None
+    scale: Literal["linear", "log"]
+    unit: str
+    ends: tuple[str, str] | None
+    help: str
+    standard: str
+    choices: list[str]
+    drivable: bool
+
+
+class PortOut(Schema):
+    name: str
+    type: Literal["number", "color", "vector"]
+
+
+class KindOut(Schema):
+    role: str
+    name: str
+    title: str
+    family: str
+    help: str
+    standard: str
+    dials: list[DialOut]
+    gives: list[PortOut]
+
+
+class ConversionOut(Schema):
+    source: str
+    target: str
+    says: str
+
+
+class CatalogueOut(Schema):
+    kinds: list[KindOut]
+    conversions: list[ConversionOut]
+
+
+def settings_of(person) -> Settings:
+    kept = Preferences.objects.filter(owner=person).first()
+    return read(Settings, kept.document) if kept else Settings()
+
+
+@router.get("me", response=Me)
+def me(request):
+    return {"name": request.user.get_username(), "settings": settings_of(request.user)}
+
+
+@router.put("settings", response=Settings)
+def save_settings(request, payload: Settings):
+    Preferences.objects.update_or_create(owner=request.user, defaults={"document": payload.model_dump()})
+    return payload
+
+
+@router.get("catalogue", response=CatalogueOut)
+def whole_catalogue(request):
+    return catalogue.as_json()
+
+

@@ -1,0 +1,31 @@
+import json
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.core.management.base import BaseCommand
+
+from materials import services
+from materials.models import Material
+from nineglass.documents import model as documents
+from stages.models import Stage
+
+PERSON = "keeper"
+
+
+class Command(BaseCommand):
+    help = "Make the demo person and fill in what is missing of the Skerry Light demo."
+
+    def handle(self, *args, **options):
+        person, made = get_user_model().objects.get_or_create(username=PERSON)
+        if made:
+            person.set_unusable_password()
+            person.save()
+        for path in sorted(settings.DEMO_DIR.glob("*.json")):
+            given = json.loads(path.read_text())
+            if given["format"] == "nineglass.material":
+                if not Material.objects.filter(owner=person, name=given["name"]).exists():
+                    services.create(person, documents.read(documents.Material, given))
+            elif not Stage.objects.filter(owner=person, name=given["name"]).exists():
+                stage = documents.read(documents.Stage, given)
+                Stage.objects.create(owner=person, name=stage.name, document=stage.model_dump(mode="json"))
+        self.stdout.write(f"demo: {PERSON} has {Material.objects.filter(owner=person).count()} materials")

@@ -1,0 +1,47 @@
+import hashlib
+import secrets
+from datetime import timedelta
+
+from django.conf import settings
+from django.db import models, transaction
+from django.utils import timezone
+
+ENTRY_LASTS = timedelta(minutes=30)
+
+
+def _digest(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+class Entry(models.Model):
+    """A link that signs one person in, once. Only the token's digest is kept."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    digest = models.CharField(max_length=64, unique=True)
+    expires = models.DateTimeField()
+
+    @classmethod
+    def issue(cls, owner) -> str:
+        """Make a token for a person and return it."""
+        token = secrets.token_urlsafe(32)
+        cls.objects.filter(expires__lt=timezone.now()).delete()
+        cls.objects.create(owner=owner, digest=_digest(token), expires=timezone.now() + ENTRY_LASTS)
+        return token
+
+    @classmethod
+    def redeem(cls, token: str):
+        """The person whom a token signs in, or None; the token is spent."""
+        with transaction.atomic():
+            entry = cls.objects.select_for_update().filter(digest=_digest(token)).first()
+            if entry is None:
+                return None
+            owner = entry.owner if entry.expires > timezone.now() and entry.owner.is_active else None
+            entry.delete()
+        return owner
+
+
+class Preferences(models.Model):
+    """A person's settings document."""
+
+    owner = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, primary_key=True)
+    document = models.JSONField(default=dict)

@@ -1,0 +1,36 @@
+"""The typed API. Its OpenAPI schema is the contract with the web."""
+
+from dataclasses import asdict
+
+from django.http import HttpRequest
+from ninja import NinjaAPI
+from ninja.errors import ValidationError
+from ninja.security import django_auth
+
+from accounts.api import router as accounts
+from materials.api import router as materials
+from nineglass.describe import Fault, Refused
+from stages.api import router as stages
+
+api = NinjaAPI(title="Nine Glass", version="1", auth=django_auth, docs_url=None)
+api.add_router("", accounts)
+api.add_router("materials", materials)
+api.add_router("stages", stages)
+
+
+def _refuse(request: HttpRequest, faults: list[Fault]):
+    return api.create_response(request, {"faults": [asdict(fault) for fault in faults]}, status=422)
+
+
+@api.exception_handler(Refused)
+def refused(request: HttpRequest, error: Refused):
+    return _refuse(request, error.faults)
+
+
+@api.exception_handler(ValidationError)
+def not_valid(request: HttpRequest, error: ValidationError):
+    faults = []
+    for one in error.errors:
+        steps = [str(step) for step in one["loc"] if step not in ("body", "payload", "query", "path")]
+        faults.append(Fault(".".join(steps) or "$", one["msg"], one["type"].replace("_", " "), "Correct the value."))
+    return _refuse(request, faults)

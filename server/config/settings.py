@@ -1,0 +1,83 @@
+"""Settings for a person's own machine: everything on loopback. `config.production` tightens them."""
+
+import os
+from pathlib import Path
+
+BASE_DIR = Path(__file__).resolve().parent.parent
+ROOT = BASE_DIR.parent
+LOCAL = Path(os.environ.get("NINEGLASS_LOCAL", ROOT / ".local"))
+DEMO_DIR = ROOT / "demo"
+WEB_DIST = ROOT / "web" / "dist"
+
+DEBUG = False
+SECRET_KEY = os.environ.get("NINEGLASS_SECRET_KEY", "")
+if not SECRET_KEY:
+    from config.secret import local_secret
+
+    SECRET_KEY = local_secret(LOCAL / "secret-key")
+ALLOWED_HOSTS = os.environ.get("NINEGLASS_HOSTS", "127.0.0.1,localhost").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "channels",
+    "ninja",
+    "accounts",
+    "materials",
+    "stages",
+    "live",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "config.middleware.ContentSecurityPolicy",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "config.middleware.SignedInStatic",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "config.urls"
+ASGI_APPLICATION = "config.asgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "APP_DIRS": True,
+        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+    }
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("PGDATABASE", "nineglass"),
+        "USER": os.environ.get("PGUSER", "nineglass"),
+        "HOST": os.environ.get("PGHOST", "127.0.0.1"),
+        "PORT": os.environ.get("PGPORT", "5432"),
+        "OPTIONS": {"passfile": os.environ["PGPASSFILE"]} if "PGPASSFILE" in os.environ else {},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+LOGIN_URL = "/sign-in/"
+LOGIN_REDIRECT_URL = "/"
+LOGOUT_REDIRECT_URL = "/sign-in/"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 12}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = WEB_DIST
+MEDIA_ROOT = LOCAL / "files"
+
+LANGUAGE_CODE = "en-gb"
+USE_TZ = True
+TIME_ZONE = "UTC"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000
+X_FRAME_OPTIONS = "DENY"
+SESSION_COOKIE_NAME = "nineglass_session"
+SESSION_COOKIE_SAMESITE = "Lax"
+TEST_RUNNER = "config.runner.Runner"

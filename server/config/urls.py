@@ -1,0 +1,16 @@
+from django.contrib.auth.views import LoginView, LogoutView
+from django.urls import path
+
+from accounts.views import bench, enter
+from config.api import api
+from materials.views import proof_picture
+
+urlpatterns = [
+    path("", bench),
+    path("bench/<uuid:material_id>/", bench),
+    path("enter/<str:token>/", enter),
+    path("sign-in/", LoginView.as_view(template_name="accounts/sign_in.html"), name="sign-in"),
+    path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("proofs/<uuid:proof_id>/picture.png", proof_picture),
+    path("api/", api.urls),
+]

@@ -1,0 +1,71 @@
+import json
+
+from channels.db import database_sync_to_async
+from channels.generic.websocket import AsyncWebsocketConsumer
+from django.http import Http404
+
+from live.supervisor import supervisor
+from live.wire import for_browser
+from materials import services
+from materials.api import ProofOut
+from nineglass.documents.model import LARGEST_BYTES, Material, Stage, read
+
+NOT_YOURS, TOO_LARGE, NOT_UNDERSTOOD = 4404, 4413, 4400
+MESSAGES = {
+    "show": {"sequence": int, "material": dict, "stage": dict, "settings": dict},
+    "shown": {},
+    "keep": {"request": str},
+}
+
+
+class LivePicture(AsyncWebsocketConsumer):
+    """The live picture of one open bench; for the material's owner only."""
+
+    session: str | None = None
+
+    async def connect(self):
+        person = self.scope["user"]
+        self.material_id = self.scope["url_route"]["kwargs"]["material_id"]
+        await self.accept()
+        try:
+            if not person.is_authenticated:
+                raise Http404
+            await database_sync_to_async(services.get)(person, self.material_id)
+        except Http404:
+            await self.close(NOT_YOURS)
+            return
+        self.session = await supervisor().open(self.hear)
+
+    async def disconnect(self, code):
+        if self.session:
+            await supervisor().close(self.session)
+
+    async def receive(self, text_data=None, bytes_data=None):
+        if self.session is None:
+            return
+        if text_data is None or len(text_data) > 2 * LARGEST_BYTES:
+            await self.close(TOO_LARGE)
+            return
+        try:
+            message = json.loads(text_data)
+            fields = MESSAGES[message["type"]]
+            message = {"type": message["type"], **{name: message[name] for name in fields}}
+            if not all(isinstance(message[name], kind) for name, kind in fields.items()):
+                raise TypeError
+        except (ValueError, KeyError, TypeError, RecursionError):
+            await self.close(NOT_UNDERSTOOD)
+            return
+        await supervisor().say(self.session, message)
+
+    async def hear(self, header: dict, payload: bytes) -> None:
+        """Pass on what the renderer says; a proof is kept first."""
+        if header["type"] == "proof":
+            header, payload = await self._keep(header, payload), b""
+        await self.send(bytes_data=for_browser(header, payload))
+
+    @database_sync_to_async
+    def _keep(self, header: dict, picture: bytes) -> dict:
+        material, stage = read(Material, header["material"]), read(Stage, header["stage"])
+        facts = (header["samples"], header["noise"])
+        proof = services.keep_proof(self.scope["user"], self.material_id, material, stage, picture, *facts)
+        return {"type": "kept", "request": header["request"], "proof": ProofOut.from_orm(proof).model_dump(mode="json")}

@@ -1,0 +1,227 @@
+"""The rendering process: many benches, one at a time, newest change first. Talks over its standard input and output."""
+
+import json
+import os
+import sys
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+from live.wire import LENGTHS, pack
+from nineglass.catalogue import CAMERAS
+from nineglass.describe import Refused
+from nineglass.documents.model import Material, Settings, Stage, read
+from nineglass.gauges import Reading
+from nineglass.gauges.bench import read_bench
+from nineglass.network.compile import compile_network
+from nineglass.picture.display import encoded, to_srgb8
+from nineglass.trace.film import Film, length_facts
+from nineglass.trace.render import Interrupted, Tracer
+from nineglass.trace.scene import Set, build_set, filled
+
+COARSE_SHARE = 4
+"""The first picture has a side this many times smaller."""
+
+FRAMES_IN_FLIGHT = 3
+JPEG_QUALITY = 88
+READ_AGAIN_AT = (2, 16)
+"""Samples at which the path lengths are measured well enough to read the gauges again."""
+
+
+@dataclass
+class Bench:
+    """One open bench: what it shows, and how far its picture is."""
+
+    session: str
+    send: Callable[..., None]
+    change: dict | None = None
+    sequence: int = 0
+    material: Material | None = None
+    stage: Stage | None = None
+    settings: Settings = field(default_factory=Settings)
+    the_set: Set | None = None
+    coarse: Film | None = None
+    film: Film | None = None
+    samples: int = 0
+    began: float = 0.0
+    unacknowledged: int = 0
+    settled: bool = False
+    wanted_proofs: list[str] = field(default_factory=list)
+
+    @property
+    def exposure(self) -> float:
+        return self.the_set.exposure if self.the_set else 0.0
+
+    def waiting(self) -> bool:
+        """Whether there is anything to do."""
+        return self.change is not None or (self.the_set is not None and not self.settled)
+
+    def take(self) -> None:
+        """Take up the newest change; a change of exposure alone keeps the picture."""
+        change, self.change = self.change, None
+        self.sequence = change["sequence"]
+        try:
+            material, stage = read(Material, change["material"]), read(Stage, change["stage"])
+            settings = read(Settings, change["settings"])
+        except Refused as refused:
+            faults = [vars(fault) for fault in refused.faults]
+            self.send(self, {"type": "faults", "faults": faults})
+            return
+        same_light = self.stage and _without_exposure(stage) == _without_exposure(self.stage)
+        same = same_light and _looks(material) == _looks(self.material) and settings == self.settings
+        self.material, self.stage, self.settings = material, stage, settings
+        the_set = build_set(material, stage)
+        if same and self.film:
+            self.the_set = the_set
+            self.show(self.film if self.samples else self.coarse, lossless=self.settled)
+            return
+        side = settings.picture_side
+        self.the_set = the_set
+        self.film, self.coarse = Film(side, side), Film(side // COARSE_SHARE, side // COARSE_SHARE)
+        self.samples, self.settled, self.began = 0, False, time.monotonic()
+
+    def work(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
+        """One pass: the coarse picture first, then one sample a pixel at full size."""
+        bounces = self.settings.most_bounces
+        if not self.coarse.counts.any():
+            tracer.render(self.the_set, self.coarse, most_bounces=bounces, stopped=pressed)
+            self.show(self.coarse)
+            if not pressed():
+                self.read_gauges(self.coarse)
+            return
+        tracer.render(self.the_set, self.film, self.samples, most_bounces=bounces, stopped=pressed)
+        self.samples += 1
+        self.settled = self.samples >= self.settings.most_samples
+        if self.settled or self.unacknowledged < FRAMES_IN_FLIGHT:
+            self.show(self.film, lossless=self.settled)
+        if self.samples in READ_AGAIN_AT and not pressed():
+            self.read_gauges(self.film)
+        self.keep_proofs()
+
+    def show(self, film: Film, lossless: bool = False) -> None:
+        """Send the picture as it is."""
+        pixels = to_srgb8(film.rgb(), self.exposure)
+        payload = encoded(pixels, "PNG") if lossless else encoded(pixels, "JPEG", quality=JPEG_QUALITY, subsampling=0)
+        self.unacknowledged += 1
+        self.send(
+            self,
+            {
+                "type": "frame",
+                "samples": self.samples,
+                "noise": film.noise(),
+                "seconds": time.monotonic() - self.began,
+                "side": film.width,
+                "coarse": film is self.coarse,
+                "settled": self.settled,
+                "mime": "image/png" if lossless else "image/jpeg",
+            },
+            payload,
+        )
+
+    def read_gauges(self, film: Film) -> None:
+        reading = Reading(self.material, self.stage, self.the_set.compiled, length_facts(film.lengths))
+        self.send(self, {"type": "reading", **read_bench(reading)})
+
+    def keep_proofs(self) -> None:
+        """Answer every wish for a proof with the picture as it is."""
+        while self.wanted_proofs and self.samples and self.change is None:
+            request = self.wanted_proofs.pop(0)
+            picture = encoded(to_srgb8(self.film.rgb(), self.exposure), "PNG")
+            facts = {"request": request, "samples": self.samples, "noise": self.film.noise()}
+            documents = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
+            self.send(self, {"type": "proof", **facts, **documents}, picture)
+
+
+def _without_exposure(stage: Stage) -> dict:
+    return stage.model_dump() | {"camera": filled(stage.camera, CAMERAS) | {"exposure": 0}, "name": ""}
+
+
+def _looks(material: Material) -> dict:
+    """What of a material can be seen: not its name, nor where its slips lie or what they are called."""
+    slips = [{"id": slip.id, "kind": slip.kind, "dials": slip.dials} for slip in material.slips]
+    return {"section": material.section.model_dump(), "slips": slips, "wires": [w.model_dump() for w in material.wires]}
+
+
+class Renderer:
+    """Reads messages on one thread and works on another."""
+
+    def __init__(self, incoming, outgoing):
+        self.incoming, self.outgoing = incoming, outgoing
+        self.benches: dict[str, Bench] = {}
+        self.wake = threading.Condition()
+        self.out_lock = threading.Lock()
+        self.closed = False
+        self.last: str | None = None
+
+    def send(self, bench: Bench, header: dict, payload: bytes = b"") -> None:
+        header = {"session": bench.session, "sequence": bench.sequence, **header}
+        with self.out_lock:
+            self.outgoing.write(pack(header, payload))
+            self.outgoing.flush()
+
+    def listen(self) -> None:
+        while True:
+            lengths = self.incoming.read(LENGTHS.size)
+            if len(lengths) < LENGTHS.size:
+                break
+            size, extra = LENGTHS.unpack(lengths)
+            message = json.loads(self.incoming.read(size))
+            self.incoming.read(extra)
+            with self.wake:
+                self.hear(message)
+                self.wake.notify()
+        with self.wake:
+            self.closed = True
+            self.wake.notify()
+
+    def hear(self, message: dict) -> None:
+        session = message["session"]
+        if message["type"] == "close":
+            self.benches.pop(session, None)
+            return
+        bench = self.benches.setdefault(session, Bench(session, self.send))
+        if message["type"] == "show":
+            bench.change = message
+        elif message["type"] == "shown":
+            bench.unacknowledged = max(0, bench.unacknowledged - 1)
+        elif message["type"] == "keep":
+            bench.wanted_proofs.append(message["request"])
+
+    def next_bench(self) -> Bench | None:
+        """Changed benches first, then coarse pictures, then in turn."""
+        waiting = [b for b in self.benches.values() if b.waiting()]
+        if not waiting:
+            return None
+        after_last = sorted(waiting, key=lambda b: b.session <= (self.last or ""))
+        return min(after_last, key=lambda b: 0 if b.change else 1 if not b.coarse.counts.any() else 2)
+
+    def work(self) -> None:
+        tracer = Tracer(threads=os.cpu_count() or 1)
+        while not self.closed:
+            with self.wake:
+                bench = self.next_bench()
+                if bench is None:
+                    for settled in self.benches.values():
+                        settled.keep_proofs()
+                    self.wake.wait()
+                    continue
+            self.last = bench.session
+            if bench.change:
+                bench.take()
+                continue
+            try:
+                bench.work(tracer, lambda bench=bench: bench.change is not None or bench.session not in self.benches)
+            except Interrupted:
+                pass
+
+
+def main() -> None:
+    renderer = Renderer(sys.stdin.buffer, sys.stdout.buffer)
+    sys.stdout = sys.stderr
+    threading.Thread(target=renderer.listen, daemon=True).start()
+    renderer.work()
+
+
+if __name__ == "__main__":
+    main()

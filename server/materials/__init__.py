@@ -1,0 +1,1 @@
+"""Materials with their revisions, and proofs."""

@@ -1,0 +1,74 @@
+"""What can be done with materials. Every function takes the owner; nobody reaches what is not theirs."""
+
+import hashlib
+from uuid import UUID
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import transaction
+from django.db.models import Max
+from django.shortcuts import get_object_or_404
+
+from materials.models import Material, Proof, Revision
+from nineglass.describe import Refused
+from nineglass.documents import model as documents
+
+
+class Outdated(Exception):
+    """A save was based on a revision that is not the newest."""
+
+    def __init__(self, newest: Material):
+        self.newest = newest
+
+
+def check(document: documents.Document) -> None:
+    if faults := documents.faults_of(document):
+        raise Refused(faults)
+
+
+def create(owner, document: documents.Material) -> Material:
+    check(document)
+    with transaction.atomic():
+        material = Material.objects.create(owner=owner, name=document.name, document=document.model_dump(mode="json"))
+        Revision.objects.create(material=material, number=1, document=material.document)
+    return material
+
+
+def get(owner, material_id: UUID) -> Material:
+    return get_object_or_404(Material, owner=owner, id=material_id)
+
+
+def save(owner, material_id: UUID, based_on: int, document: documents.Material) -> Material:
+    """Save a new revision; raises Outdated when somebody saved since `based_on`."""
+    check(document)
+    with transaction.atomic():
+        material = get_object_or_404(Material.objects.select_for_update(), owner=owner, id=material_id)
+        if material.revision != based_on:
+            raise Outdated(material)
+        if material.document == document.model_dump(mode="json"):
+            return material
+        material.revision += 1
+        material.name, material.document = document.name, document.model_dump(mode="json")
+        material.save()
+        Revision.objects.create(material=material, number=material.revision, document=material.document)
+    return material
+
+
+def keep_proof(owner, material_id: UUID, document, stage, picture: bytes, samples: int, noise: float | None) -> Proof:
+    """Keep a state with its picture (PNG); the picture is stored once by its content."""
+    name = f"proofs/{hashlib.sha256(picture).hexdigest()}.png"
+    if not default_storage.exists(name):
+        name = default_storage.save(name, ContentFile(picture))
+    with transaction.atomic():
+        material = get_object_or_404(Material.objects.select_for_update(), owner=owner, id=material_id)
+        last = material.proofs.aggregate(last=Max("number"))["last"] or 0
+        return Proof.objects.create(
+            owner=owner,
+            material=material,
+            number=last + 1,
+            document=document.model_dump(mode="json"),
+            stage=stage.model_dump(mode="json"),
+            picture=name,
+            samples=samples,
+            noise=noise,
+        )

@@ -1,0 +1,15 @@
+from django.http import HttpResponse
+from django.shortcuts import get_object_or_404
+from django.views.decorators.http import require_GET
+
+from materials.models import Proof
+
+
+@require_GET
+def proof_picture(request, proof_id):
+    """The picture of a proof; it never changes."""
+    proof = get_object_or_404(Proof, owner=request.user, id=proof_id)
+    with proof.picture.open() as file:
+        response = HttpResponse(file.read(), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response

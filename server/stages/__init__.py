@@ -1,0 +1,1 @@
+"""Stages: form, lamps, surround and camera, used with any material."""

@@ -1,0 +1,52 @@
+from uuid import UUID
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from ninja import Router, Schema
+
+from materials.api import FaultsOut
+from materials.services import check
+from nineglass.documents import model as documents
+from stages.models import Stage
+
+router = Router(tags=["stages"])
+
+
+class StageOut(Schema):
+    id: UUID
+    name: str
+    revision: int
+    document: documents.Stage
+
+
+class StageSave(Schema):
+    based_on: int
+    document: documents.Stage
+
+
+class StageConflict(Schema):
+    says: str
+    newest: StageOut
+
+
+@router.get("", response=list[StageOut])
+def stages(request):
+    return Stage.objects.filter(owner=request.user)
+
+
+@router.get("{uuid:stage_id}", response=StageOut)
+def stage(request, stage_id: UUID):
+    return get_object_or_404(Stage, owner=request.user, id=stage_id)
+
+
+@router.put("{uuid:stage_id}", response={200: StageOut, 409: StageConflict, 422: FaultsOut})
+def save(request, stage_id: UUID, payload: StageSave):
+    check(payload.document)
+    with transaction.atomic():
+        kept = get_object_or_404(Stage.objects.select_for_update(), owner=request.user, id=stage_id)
+        if kept.revision != payload.based_on:
+            return 409, {"says": f"This stage was saved elsewhere: revision {kept.revision} is newer.", "newest": kept}
+        kept.revision += 1
+        kept.name, kept.document = payload.document.name, payload.document.model_dump(mode="json")
+        kept.save()
+    return 200, kept

@@ -1,0 +1,17 @@
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+class Stage(models.Model):
+    """A stage of one person. A save on an outdated revision is refused."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    name = models.CharField(max_length=120)
+    revision = models.PositiveIntegerField(default=1)
+    document = models.JSONField()
+
+    class Meta:
+        ordering = ["name", "id"]
