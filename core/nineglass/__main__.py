@@ -145,8 +145,10 @@ def _check(arguments) -> int:
 
 def _catalogue(arguments) -> int:
     from nineglass import catalogue
+    from nineglass.gauges import GAUGES
 
-    print(json.dumps(catalogue.as_json(), indent=None if arguments.json else 2))
+    everything = catalogue.as_json() | {"gauges": GAUGES.as_json()}
+    print(json.dumps(everything, indent=None if arguments.json else 2))
     return 0
 
 

@@ -85,7 +85,7 @@ class Bench:
         """One pass: the coarse picture first, then one sample a pixel at full size."""
         bounces = self.settings.most_bounces
         if not self.coarse.counts.any():
-            tracer.render(self.the_set, self.coarse, most_bounces=bounces, stopped=pressed)
+            tracer.render(self.the_set, self.coarse, most_bounces=bounces)
             self.show(self.coarse)
             if not pressed():
                 self.read_gauges(self.coarse)

@@ -15,7 +15,7 @@ CUT_STEPS = 9
 def read_bench(reading: Reading) -> dict:
     """Gauges, notes, slip pictures, driven ranges, and what the section is drawn from; plain JSON values."""
     return {
-        "gauges": {name: gauge.compute(reading) for name, gauge in GAUGES.all.items()},
+        "gauges": [about | {"computed": GAUGES.all[about["name"]].compute(reading)} for about in GAUGES.as_json()],
         "notes": as_json(notes_of(reading)),
         "slips": slip_pictures(reading),
         "driven": driven_ranges(reading),

@@ -1,0 +1,35 @@
+import { useQuery } from "@tanstack/react-query";
+import { api, type Catalogue, type DialAbout, type DialValue, type Kind, type PortType } from "./client";
+
+const LOADING: Catalogue = { kinds: [], conversions: [] };
+
+export function useCatalogue(): Catalogue {
+  const { data } = useQuery({
+    queryKey: ["catalogue"],
+    queryFn: async () => (await api.GET("/api/catalogue")).data as Catalogue,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return data ?? LOADING;
+}
+
+export function kindOf(catalogue: Catalogue, role: string, name: string): Kind | undefined {
+  return catalogue.kinds.find((kind) => kind.role === role && kind.name === name);
+}
+
+export function useKind(role: string, name: string): Kind | undefined {
+  return kindOf(useCatalogue(), role, name);
+}
+
+export function dialsOf(kind: Kind): DialAbout[] {
+  return kind.dials as DialAbout[];
+}
+
+/** The type of port that a dial takes, or undefined when it cannot be driven. */
+export function takes(dial: DialAbout): PortType | undefined {
+  if (!dial.drivable) return undefined;
+  return dial.type === "number" || dial.type === "color" || dial.type === "vector" ? dial.type : undefined;
+}
+
+export function dialValue(part: { dials: Record<string, unknown> }, dial: DialAbout): DialValue {
+  return (part.dials[dial.name] ?? dial.default) as DialValue;
+}

@@ -1,0 +1,47 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Material = Schemas["Material"];
+export type Slip = Schemas["Slip"];
+export type Band = Schemas["Band"];
+export type Wire = Schemas["Wire"];
+export type Stage = Schemas["Stage"];
+export type Settings = Schemas["Settings"];
+export type Kind = Schemas["KindOut"];
+export type DialAbout = Omit<Schemas["DialOut"], "default"> & { default: DialValue };
+export type PortType = Schemas["PortOut"]["type"];
+export type Catalogue = Schemas["CatalogueOut"];
+export type MaterialOut = Schemas["MaterialOut"];
+export type StageOut = Schemas["StageOut"];
+export type Conflict = Schemas["Conflict"];
+export type Proof = Schemas["ProofOut"];
+export type Fault = Schemas["FaultOut"];
+
+export type Rgb = [number, number, number];
+export type NumberStop = [number, number];
+export type ColorStop = [number, Rgb];
+export type Stop = NumberStop | ColorStop;
+export type DialValue = number | boolean | string | number[] | Stop[];
+
+function cookie(name: string): string {
+  return document.cookie.match(`(?:^|; )${name}=([^;]*)`)?.[1] ?? "";
+}
+
+export const api = createClient<paths>({ baseUrl: "/" });
+api.use({
+  onRequest({ request }) {
+    request.headers.set("X-CSRFToken", cookie("csrftoken"));
+    return request;
+  },
+  onResponse({ response }) {
+    if (response.status === 401) window.location.assign("/sign-in/");
+  },
+});
+
+/** What a refused request says, in words. */
+export function wordsOf(error: unknown): string {
+  const faults = (error as { faults?: Fault[] } | undefined)?.faults;
+  if (faults?.length) return faults.map((f) => `${f.path}: ${f.fault}; allowed: ${f.allowed}`).join("\n");
+  return "The server did not take it. Nothing was lost; try again.";
+}

@@ -1,0 +1,80 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { api, type MaterialOut, type Settings, type StageOut } from "./api/client";
+import { Bench } from "./bench/Bench";
+
+const idInPath = () => /^\/bench\/([0-9a-f-]{36})\//.exec(window.location.pathname)?.[1];
+
+export function App() {
+  const queries = useQueryClient();
+  const [asked, setAsked] = useState(idInPath);
+  const me = useQuery({ queryKey: ["me"], queryFn: async () => (await api.GET("/api/me")).data });
+  const materials = useQuery({
+    queryKey: ["materials"],
+    queryFn: async () => (await api.GET("/api/materials")).data ?? [],
+  });
+  const stages = useQuery({
+    queryKey: ["stages"],
+    queryFn: async () => ((await api.GET("/api/stages")).data ?? []) as StageOut[],
+  });
+  const id = asked ?? materials.data?.find((one) => one.name === "Net float")?.id ?? materials.data?.[0]?.id;
+  const material = useQuery({
+    queryKey: ["material", id],
+    enabled: !!id,
+    refetchOnWindowFocus: false,
+    queryFn: async () => {
+      const { data } = await api.GET("/api/materials/{material_id}", { params: { path: { material_id: id ?? "" } } });
+      if (!data) throw new Error("not there");
+      return data as MaterialOut;
+    },
+  });
+  const settings = me.data?.settings as Settings | undefined;
+
+  useEffect(() => {
+    if (settings) document.documentElement.dataset.theme = settings.theme;
+  }, [settings]);
+  useEffect(() => {
+    const back = () => setAsked(idInPath());
+    window.addEventListener("popstate", back);
+    return () => window.removeEventListener("popstate", back);
+  }, []);
+
+  const openMaterial = (next: string) => {
+    window.history.pushState(null, "", `/bench/${next}/`);
+    setAsked(next);
+    queries.invalidateQueries({ queryKey: ["materials"] });
+  };
+  const changeSettings = (next: Settings) => {
+    queries.setQueryData(["me"], { ...me.data, settings: next });
+    api.PUT("/api/settings", { body: next });
+  };
+
+  if (material.isError) return <Message says="This material is not there, or it is not yours." />;
+  if (materials.data?.length === 0) return <Message says="No materials yet. Run ./start to fill in the demo." />;
+  if (!settings || !material.data || !stages.data?.length || !materials.data)
+    return <Message says="Opening the bench ..." />;
+  return (
+    <Bench
+      key={material.data.id}
+      material={material.data}
+      materials={materials.data}
+      stages={stages.data}
+      settings={settings}
+      onOpen={openMaterial}
+      onSettings={changeSettings}
+    />
+  );
+}
+
+function Message({ says }: { says: string }) {
+  return (
+    <main className="grid h-full place-items-center text-white">
+      <p>
+        {says}{" "}
+        <a className="underline" href="/">
+          Bench
+        </a>
+      </p>
+    </main>
+  );
+}

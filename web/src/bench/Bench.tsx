@@ -1,0 +1,193 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type ReactFlowInstance, ReactFlowProvider } from "@xyflow/react";
+import { useEffect, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { Group, Panel, Separator } from "react-resizable-panels";
+import { useCatalogue } from "../api/catalogue";
+import { api, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
+import { Gauges } from "../gauges/Gauges";
+import { useChosen } from "../network/chosen";
+import { Network } from "../network/Network";
+import { expose, Facts } from "../picture/Facts";
+import { Picture } from "../picture/Picture";
+import { Proofs } from "../picture/Proofs";
+import { Section } from "../section/Section";
+import { ConflictSheet } from "./ConflictSheet";
+import { duplicateSlips, history, open, placeSlip, useDocuments } from "./documents";
+import { Finder, type Finding } from "./Finder";
+import { LivePicture } from "./live";
+import { Notes } from "./Notes";
+import { Places } from "./Places";
+import { Shortcuts } from "./Shortcuts";
+import { draftOf, keepDrafts, save } from "./saving";
+
+interface BenchProps {
+  material: MaterialOut;
+  materials: { id: string; name: string }[];
+  stages: StageOut[];
+  settings: Settings;
+  onOpen: (id: string) => void;
+  onSettings: (settings: Settings) => void;
+}
+
+/** One material on the bench. Undo is about the documents; sheets and flips are not undone. */
+export function Bench({ material, materials, stages, settings, onOpen, onSettings }: BenchProps) {
+  const queries = useQueryClient();
+  const { kinds } = useCatalogue();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const live = useRef<LivePicture>(undefined);
+  const flow = useRef<Pick<ReactFlowInstance, "screenToFlowPosition">>(undefined);
+  const desk = useRef<HTMLDivElement>(null);
+  const [sheet, setSheet] = useState<"finder" | "shortcuts">();
+  const [chosen, setChosen] = useState<number>();
+  const [flipped, setFlipped] = useState(false);
+  const ready = useDocuments((s) => s.id === material.id);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: opened once; later answers of the server must not undo work
+  useEffect(() => {
+    const draft = draftOf(material.id);
+    const stage =
+      stages.find((one) => one.id === draft?.stageId) ?? stages.find((one) => one.name === "Window bench") ?? stages[0];
+    open(draft ? { ...material, revision: draft.revision } : material, stage, draft);
+    return keepDrafts();
+  }, [material.id]);
+
+  useEffect(() => {
+    if (!ready || !canvas.current) return;
+    live.current = new LivePicture(material.id, canvas.current, settings);
+    return () => live.current?.close();
+  }, [ready, material.id, settings]);
+
+  const { data: proofs = [] } = useQuery({
+    queryKey: ["proofs", material.id],
+    queryFn: async () => {
+      const { data } = await api.GET("/api/materials/{material_id}/proofs", {
+        params: { path: { material_id: material.id } },
+      });
+      return (data ?? []) as Proof[];
+    },
+  });
+
+  const keep = async () => {
+    const proof = await live.current?.keep();
+    if (!proof) return;
+    await queries.invalidateQueries({ queryKey: ["proofs", material.id] });
+    setChosen(proof.number);
+    setFlipped(false);
+  };
+  const step = (by: number) => {
+    if (!proofs.length) return;
+    const at = proofs.findIndex((one) => one.number === chosen);
+    const next = proofs[Math.min(Math.max(at + by, 0), proofs.length - 1)];
+    setChosen(next.number);
+    setFlipped(true);
+  };
+  const flip = () => chosen !== undefined && setFlipped((old) => !old);
+  const changeStage = (id: string) => {
+    const stage = stages.find((one) => one.id === id);
+    if (stage)
+      useDocuments.setState({
+        stageId: id,
+        stageRevision: stage.revision,
+        savedStage: stage.document,
+        stage: stage.document,
+      });
+  };
+  const turnTheme = () => onSettings({ ...settings, theme: settings.theme === "paper" ? "night" : "paper" });
+
+  const place = (kind: string) => {
+    const box = desk.current?.getBoundingClientRect();
+    const count = useDocuments.getState().material.slips.length;
+    const aside = (count % 5) * 28;
+    const at =
+      box && flow.current?.screenToFlowPosition({ x: box.left + box.width / 2 - 120 + aside, y: box.top + 90 + aside });
+    useChosen.getState().only([placeSlip(kind, at ?? { x: 40, y: 40 })]);
+  };
+  const duplicate = () => useChosen.getState().only(duplicateSlips(useChosen.getState().slips));
+  const chooseAll = () => useChosen.getState().only(useDocuments.getState().material.slips.map((slip) => slip.id));
+
+  const findings = (): Finding[] => {
+    const slips = kinds.filter((kind) => kind.role === "slip");
+    const commands: [string, string, () => void][] = [
+      ["Save", "Ctrl S", () => save()],
+      ["Keep a proof", "K", keep],
+      ["Undo", "Ctrl Z", () => history.getState().undo()],
+      ["Redo", "Ctrl Shift Z", () => history.getState().redo()],
+      ["Other theme", "paper and night", turnTheme],
+      ["Shortcuts", "?", () => setSheet("shortcuts")],
+    ];
+    return [
+      ...slips.map((kind) => ({ title: kind.title, says: kind.family, help: kind.help, act: () => place(kind.name) })),
+      ...commands.map(([title, help, act]) => ({ title, says: "command", help, act })),
+    ];
+  };
+
+  useHotkeys("/", () => setSheet("finder"), { preventDefault: true, useKey: true });
+  useHotkeys("?", () => setSheet("shortcuts"), { useKey: true });
+  useHotkeys("k", keep);
+  useHotkeys(",", () => step(-1), { useKey: true, delimiter: "|" });
+  useHotkeys(".", () => step(1), { useKey: true });
+  useHotkeys("\\", flip, { useKey: true });
+  useHotkeys("[", () => expose(-0.5), { useKey: true });
+  useHotkeys("]", () => expose(0.5), { useKey: true });
+  useHotkeys("mod+z", () => history.getState().undo(), { preventDefault: true });
+  useHotkeys(["mod+shift+z", "mod+y"], () => history.getState().redo(), { preventDefault: true });
+  useHotkeys("mod+s", () => save(), { preventDefault: true, enableOnFormTags: true });
+  useHotkeys("mod+d", duplicate, { preventDefault: true });
+  useHotkeys("mod+a", chooseAll, { preventDefault: true });
+
+  if (!ready) return null;
+  const shown = flipped ? proofs.find((one) => one.number === chosen) : undefined;
+  return (
+    <div className="flex h-full flex-col">
+      <Places
+        materials={materials}
+        stages={stages}
+        theme={settings.theme}
+        onOpen={onOpen}
+        onStage={changeStage}
+        onTheme={turnTheme}
+        onHelp={() => setSheet("shortcuts")}
+        onPlace={() => setSheet("finder")}
+      />
+      <Group orientation="horizontal" className="min-h-0 grow">
+        <Panel defaultSize="34%" minSize="300px" className="flex flex-col">
+          <Picture ref={canvas} side={settings.picture_side} proof={shown} />
+          <Facts />
+          <Proofs
+            proofs={proofs}
+            chosen={chosen}
+            flipped={flipped}
+            onChoose={(number) => {
+              setFlipped(chosen !== number || !flipped);
+              setChosen(number);
+            }}
+            onFlip={flip}
+            onKeep={keep}
+          />
+          <Gauges />
+        </Panel>
+        <Separator className="w-1 bg-[var(--mat-line)]" />
+        <Panel defaultSize="44%" minSize="240px">
+          <div ref={desk} className="h-full">
+            <ReactFlowProvider>
+              <Network
+                onReady={(made) => {
+                  flow.current = made;
+                }}
+              />
+            </ReactFlowProvider>
+          </div>
+        </Panel>
+        <Separator className="w-1 bg-[var(--mat-line)]" />
+        <Panel defaultSize="22%" minSize="220px">
+          <Section />
+        </Panel>
+      </Group>
+      <Notes />
+      {sheet === "finder" && <Finder findings={findings()} onClose={() => setSheet(undefined)} />}
+      {sheet === "shortcuts" && <Shortcuts onClose={() => setSheet(undefined)} />}
+      <ConflictSheet stages={stages} onCopy={onOpen} />
+    </div>
+  );
+}

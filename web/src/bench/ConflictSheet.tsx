@@ -1,0 +1,37 @@
+import type { StageOut } from "../api/client";
+import { Sheet } from "../ui/Sheet";
+import { useDocuments } from "./documents";
+import { settle, useSaving } from "./saving";
+
+/** Somebody saved in between: both states are there, and one chooses. */
+export function ConflictSheet({ stages, onCopy }: { stages: StageOut[]; onCopy: (id: string) => void }) {
+  const conflict = useSaving((s) => s.conflict);
+  const stageId = useDocuments((s) => s.stageId);
+  if (!conflict) return null;
+  const copy = async () => {
+    const stage = stages.find((one) => one.id === stageId);
+    const made = stage && (await settle.saveAsCopy(stage));
+    if (made) onCopy(made.id);
+  };
+  const choices: [string, string, () => void][] = [
+    ["Save mine as a copy", "Both stay, as two materials.", copy],
+    ["Take theirs", "Mine stays one undo away.", settle.takeTheirs],
+    ["Save mine over theirs", "Theirs stays among the revisions.", settle.keepMine],
+  ];
+  return (
+    <Sheet title="Saved elsewhere in the meantime" onClose={() => useSaving.setState({ conflict: undefined })}>
+      <p className="mb-3">{conflict.says} Nothing is lost. What shall be done?</p>
+      {choices.map(([title, says, act]) => (
+        <button
+          type="button"
+          key={title}
+          className="mb-1.5 flex w-full justify-between border border-base-300 px-3 py-2 text-left hover:border-base-content"
+          onClick={act}
+        >
+          <b>{title}</b>
+          <span className="text-[var(--mute)]">{says}</span>
+        </button>
+      ))}
+    </Sheet>
+  );
+}

@@ -1,0 +1,55 @@
+import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import type { DialValue } from "../api/client";
+import { beginGesture, endGesture, setDials } from "./documents";
+import { type Note, useLive } from "./live";
+
+function remedy(note: Note): void {
+  beginGesture();
+  for (const change of note.changes) setDials(change.part, { [change.dial]: change.value as DialValue });
+  endGesture();
+}
+
+/** The foot of the bench: rules that the material breaks, each with its figure and a remedy. */
+export function Notes() {
+  const notes = useLive((s) => s.reading?.notes) ?? [];
+  const faults = useLive((s) => s.faults);
+  const [at, setAt] = useState(0);
+  useHotkeys("n", () => setAt((i) => i + 1));
+  const note = notes[at % Math.max(notes.length, 1)];
+  return (
+    <section
+      className="mat flex h-8 shrink-0 items-center gap-3 border-t border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 text-[var(--mat-ink)]"
+      aria-label="Bench notes"
+    >
+      {faults.length > 0 ? (
+        <p role="alert" className="truncate">
+          <b className="marked mr-3">not shown</b>
+          {faults[0].path}: {faults[0].fault}. Allowed: {faults[0].allowed}. {faults[0].remedy} The picture still shows
+          the last state that could be.
+        </p>
+      ) : note ? (
+        <>
+          <b className="bg-marker px-2 text-[#1d1d1d]">{notes.length}</b>
+          <p className="min-w-0 truncate" role="status" title={note.says}>
+            {note.says}
+          </p>
+          <button
+            type="button"
+            className="shrink-0 py-1 text-white underline underline-offset-2"
+            onClick={() => remedy(note)}
+          >
+            {note.remedy}
+          </button>
+          {notes.length > 1 && (
+            <button type="button" className="ml-auto shrink-0 py-1 hover:underline" onClick={() => setAt(at + 1)}>
+              next <kbd className="key">N</kbd>
+            </button>
+          )}
+        </>
+      ) : (
+        <p>No bench notes: nothing here breaks a rule of the trade.</p>
+      )}
+    </section>
+  );
+}

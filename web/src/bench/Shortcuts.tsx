@@ -1,0 +1,38 @@
+import { Sheet } from "../ui/Sheet";
+
+const SHORTCUTS: [string, string][] = [
+  ["/", "find and place a slip, or a command"],
+  ["K", "keep a proof"],
+  [", .", "step through the proofs"],
+  ["\\", "flip with the chosen proof"],
+  ["[ ]", "exposure down and up"],
+  ["N", "next bench note"],
+  ["drag", "on the picture: turn the form; with L held: turn the lamps"],
+  ["wheel", "on the picture: move the camera"],
+  ["Ctrl Z", "undo; with Shift: redo"],
+  ["Ctrl S", "save"],
+  ["Ctrl D", "duplicate the chosen slips"],
+  ["Ctrl A", "choose all slips"],
+  ["Delete", "remove the chosen slips and wires"],
+  ["arrows", "on a dial: change it; with Shift: finer; on the picture: turn"],
+  ["0–9", "on a dial: type a number, with a unit or as a sum (0.5 mm, 1.5168+0.044)"],
+  ["double click", "on a dial: back to its default; on a slip's name: rename it"],
+  ["Tab", "next control"],
+];
+
+export function Shortcuts({ onClose }: { onClose: () => void }) {
+  return (
+    <Sheet title="Shortcuts" onClose={onClose}>
+      <dl className="grid grid-cols-[6.5rem_1fr] gap-y-1">
+        {SHORTCUTS.map(([key, says]) => (
+          <div key={key} className="contents">
+            <dt>
+              <kbd className="key">{key}</kbd>
+            </dt>
+            <dd>{says}</dd>
+          </div>
+        ))}
+      </dl>
+    </Sheet>
+  );
+}

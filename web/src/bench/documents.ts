@@ -1,0 +1,162 @@
+/** The documents on the bench, with undo and redo. */
+import { temporal } from "zundo";
+import { create } from "zustand";
+import type { DialValue, Material, MaterialOut, Slip, Stage, StageOut, Wire } from "../api/client";
+
+interface Documents {
+  id: string;
+  revision: number;
+  saved: Material;
+  material: Material;
+  stageId: string;
+  stageRevision: number;
+  savedStage: Stage;
+  stage: Stage;
+}
+
+type Undoable = Pick<Documents, "material" | "stage">;
+
+const empty = {} as Documents;
+
+export const useDocuments = create<Documents>()(
+  temporal(() => empty, {
+    partialize: ({ material, stage }): Undoable => ({ material, stage }),
+    equality: (a, b) => a.material === b.material && a.stage === b.stage,
+    limit: 300,
+  }),
+);
+
+export const history = useDocuments.temporal;
+
+/** Put saved documents on the bench; nothing before this can be undone. */
+export function open(material: MaterialOut, stage: StageOut, draft?: Undoable): void {
+  history.getState().pause();
+  useDocuments.setState({
+    id: material.id,
+    revision: material.revision,
+    saved: material.document,
+    material: draft?.material ?? material.document,
+    stageId: stage.id,
+    stageRevision: stage.revision,
+    savedStage: stage.document,
+    stage: draft?.stage ?? stage.document,
+  });
+  history.getState().resume();
+  history.getState().clear();
+}
+
+export function changeMaterial(change: (material: Material) => Material): void {
+  useDocuments.setState(({ material }) => ({ material: change(material) }));
+}
+
+export function changeStage(change: (stage: Stage) => Stage): void {
+  useDocuments.setState(({ stage }) => ({ stage: change(stage) }));
+}
+
+let inGesture = false;
+
+/** All changes until `endGesture` are undone in one step. */
+export function beginGesture(): void {
+  inGesture = true;
+}
+
+export function endGesture(): void {
+  inGesture = false;
+  history.getState().resume();
+}
+
+useDocuments.subscribe(() => {
+  if (inGesture) history.getState().pause();
+});
+
+function within<Part extends { id: string; dials: Record<string, unknown> }>(
+  parts: Part[],
+  id: string,
+  values: object,
+) {
+  return parts.map((part) => (part.id === id ? { ...part, dials: { ...part.dials, ...values } } : part));
+}
+
+/** Set dials of a slip or band. */
+export function setDials(part: string, values: Record<string, DialValue>): void {
+  changeMaterial((m) => ({
+    ...m,
+    slips: within(m.slips, part, values),
+    section: { ...m.section, bands: within(m.section.bands, part, values) },
+  }));
+}
+
+export function switchBand(id: string, on: boolean): void {
+  changeMaterial((m) => ({
+    ...m,
+    section: { ...m.section, bands: m.section.bands.map((band) => (band.id === id ? { ...band, on } : band)) },
+  }));
+}
+
+/** An id that nothing in the material has yet. */
+export function freeId(material: Material, kind: string): string {
+  const taken = new Set([...material.slips, ...material.section.bands].map((part) => part.id));
+  for (let n = 1; ; n++) if (!taken.has(`${kind}_${n}`)) return `${kind}_${n}`;
+}
+
+/** Place slips; returns the id of the last. */
+export function placeSlip(kind: string, at: { x: number; y: number }, dials: Slip["dials"] = {}): string {
+  const id = freeId(useDocuments.getState().material, kind);
+  changeMaterial((m) => ({ ...m, slips: [...m.slips, { id, kind, title: "", at: [at.x, at.y], dials }] }));
+  return id;
+}
+
+export function moveSlips(places: Record<string, { x: number; y: number }>): void {
+  changeMaterial((m) => ({
+    ...m,
+    slips: m.slips.map((slip) => {
+      const at = places[slip.id];
+      return at ? { ...slip, at: [at.x, at.y] as [number, number] } : slip;
+    }),
+  }));
+}
+
+export function renameSlip(id: string, title: string): void {
+  changeMaterial((m) => ({ ...m, slips: m.slips.map((slip) => (slip.id === id ? { ...slip, title } : slip)) }));
+}
+
+export function removeSlips(ids: string[]): void {
+  const gone = new Set(ids);
+  changeMaterial((m) => ({
+    ...m,
+    slips: m.slips.filter((slip) => !gone.has(slip.id)),
+    wires: m.wires.filter((wire) => !gone.has(wire.source.slip) && !gone.has(wire.target.part)),
+  }));
+}
+
+const sameTarget = (a: Wire, b: Wire) => a.target.part === b.target.part && a.target.dial === b.target.dial;
+
+/** Run a wire; one that is there already is replaced. */
+export function runWire(wire: Wire): void {
+  changeMaterial((m) => ({ ...m, wires: [...m.wires.filter((other) => !sameTarget(other, wire)), wire] }));
+}
+
+export function removeWires(wires: Pick<Wire, "target">[]): void {
+  changeMaterial((m) => ({ ...m, wires: m.wires.filter((wire) => !wires.some((w) => sameTarget(w as Wire, wire))) }));
+}
+
+/** A copy of some slips, with the wires between them, a little aside; returns the new ids. */
+export function duplicateSlips(ids: string[]): string[] {
+  const names: Record<string, string> = {};
+  changeMaterial((m) => {
+    let next = m;
+    for (const slip of m.slips.filter((one) => ids.includes(one.id))) {
+      names[slip.id] = freeId(next, slip.kind);
+      const copy: Slip = { ...slip, id: names[slip.id], at: [slip.at[0] + 24, slip.at[1] + 24] };
+      next = { ...next, slips: [...next.slips, copy] };
+    }
+    const wires = m.wires
+      .filter((wire) => names[wire.target.part] && names[wire.source.slip])
+      .map((wire) => ({
+        source: { ...wire.source, slip: names[wire.source.slip] },
+        target: { ...wire.target, part: names[wire.target.part] },
+      }));
+    return { ...next, wires: [...next.wires, ...wires] };
+  });
+  return Object.values(names);
+}

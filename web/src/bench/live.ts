@@ -1,0 +1,226 @@
+/** The connection to the live picture. */
+import { create } from "zustand";
+import type { Fault, Material, Proof, Settings, Stage } from "../api/client";
+import { useDocuments } from "./documents";
+
+export interface Frame {
+  sequence: number;
+  samples: number;
+  noise: number | null;
+  seconds: number;
+  side: number;
+  coarse: boolean;
+  settled: boolean;
+  mime: string;
+}
+
+export interface Change {
+  part: string;
+  dial: string;
+  value: number | number[];
+}
+
+export interface Note {
+  rule: string;
+  says: string;
+  figure: number;
+  part: string;
+  dial: string;
+  remedy: string;
+  changes: Change[];
+}
+
+export interface SlipPicture {
+  draws: "curve" | "strip" | "patch" | "value";
+  values?: number[];
+  colors?: string[];
+  png?: string;
+  low: number;
+  high: number;
+}
+
+export interface Lengths {
+  low_cm: number;
+  middle_cm: number;
+  high_cm: number;
+  edges_cm: number[];
+  counts: number[];
+}
+
+export interface Rungs {
+  lengths_cm: number[];
+  hex: string[];
+  depth_cm: number;
+  varies: boolean;
+  measured: Lengths | null;
+}
+
+export interface Curves {
+  x: { label: string; unit: string; values: number[] };
+  y: { label: string; low: number; high: number };
+  curves: { label: string; values: number[] }[];
+  marks: { x: number; label: string }[];
+  caption: string;
+  varies: boolean;
+}
+
+/** A gauge with its description; the plot says how it is drawn. */
+export type GaugeReading = { name: string; title: string; help: string } & (
+  | { plot: "rungs"; computed: Rungs }
+  | { plot: "curves"; computed: Curves }
+);
+
+export interface Reading {
+  sequence: number;
+  gauges: GaugeReading[];
+  notes: Note[];
+  slips: Record<string, SlipPicture>;
+  driven: Record<string, { low: number; high: number }>;
+  section: { ior: number; roughness: number; depth_cm: number; cut: string[] };
+}
+
+interface Live {
+  state: "connecting" | "live" | "restarted" | "lost" | "refused";
+  frame?: Frame;
+  reading?: Reading;
+  faults: Fault[];
+  sent: number;
+}
+
+export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], sent: 0 }));
+
+interface Documents {
+  material: Material;
+  stage: Stage;
+}
+
+const ANSWER_WITHIN_MS = 400;
+const NOT_YOURS = 4404;
+
+/** Draws frames on a canvas and sends changes; the newest wins, and one is under way at a time. */
+export class LivePicture {
+  private socket?: WebSocket;
+  private sent = 0;
+  private answered = 0;
+  private sentAt = 0;
+  private timer?: ReturnType<typeof setTimeout>;
+  private waiting = true;
+  private closed = false;
+  private pause = 250;
+  private drawing: Promise<void> = Promise.resolve();
+  private wishes = new Map<string, (proof: Proof) => void>();
+  private stop: () => void;
+
+  constructor(
+    private material: string,
+    private canvas: HTMLCanvasElement,
+    private settings: Settings,
+  ) {
+    let last: Documents = useDocuments.getState();
+    this.stop = useDocuments.subscribe((now) => {
+      if (now.material === last.material && now.stage === last.stage) return;
+      last = now;
+      this.changed();
+    });
+    this.connect();
+  }
+
+  close(): void {
+    this.closed = true;
+    this.stop();
+    clearTimeout(this.timer);
+    this.socket?.close();
+  }
+
+  /** Ask for a proof of the picture as it is. */
+  keep(): Promise<Proof> {
+    const request = crypto.randomUUID();
+    this.socket?.send(JSON.stringify({ type: "keep", request }));
+    return new Promise((resolve) => this.wishes.set(request, resolve));
+  }
+
+  changed(): void {
+    this.waiting = true;
+    this.sendWhenFree();
+  }
+
+  private connect(): void {
+    const scheme = window.location.protocol === "https:" ? "wss" : "ws";
+    const socket = new WebSocket(`${scheme}://${window.location.host}/live/${this.material}/`);
+    socket.binaryType = "arraybuffer";
+    socket.onopen = () => {
+      this.pause = 250;
+      this.answered = this.sent;
+      useLive.setState({ state: "live" });
+      this.changed();
+    };
+    socket.onmessage = (event) => this.hear(event.data as ArrayBuffer);
+    socket.onclose = (event) => {
+      if (this.closed) return;
+      if (event.code === NOT_YOURS) {
+        useLive.setState({ state: "refused" });
+        return;
+      }
+      useLive.setState({ state: "lost" });
+      setTimeout(() => !this.closed && this.connect(), this.pause);
+      this.pause = Math.min(this.pause * 2, 4000);
+    };
+    this.socket = socket;
+  }
+
+  private sendWhenFree(): void {
+    clearTimeout(this.timer);
+    if (!this.waiting || this.socket?.readyState !== WebSocket.OPEN) return;
+    const rest = this.answered < this.sent ? this.sentAt + ANSWER_WITHIN_MS - performance.now() : 0;
+    if (rest > 0) {
+      this.timer = setTimeout(() => this.sendWhenFree(), rest);
+      return;
+    }
+    const { material, stage } = useDocuments.getState();
+    this.waiting = false;
+    this.sent += 1;
+    this.sentAt = performance.now();
+    useLive.setState({ sent: this.sent });
+    this.socket.send(JSON.stringify({ type: "show", sequence: this.sent, material, stage, settings: this.settings }));
+  }
+
+  private hear(data: ArrayBuffer): void {
+    const size = new DataView(data).getUint32(0);
+    const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size)));
+    if (header.type === "frame") {
+      this.answer(header.sequence);
+      const bytes = new Uint8Array(data, 4 + size);
+      this.drawing = this.drawing.then(() => this.draw(header, bytes));
+    } else if (header.type === "reading") useLive.setState({ reading: header, faults: [] });
+    else if (header.type === "faults") {
+      this.answer(header.sequence);
+      useLive.setState({ faults: header.faults });
+    } else if (header.type === "kept") {
+      this.wishes.get(header.request)?.(header.proof);
+      this.wishes.delete(header.request);
+    } else if (header.type === "restarted") useLive.setState({ state: "restarted" });
+  }
+
+  private answer(sequence: number): void {
+    this.answered = Math.max(this.answered, sequence);
+    this.sendWhenFree();
+  }
+
+  private async draw(frame: Frame, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+    const picture = await createImageBitmap(new Blob([bytes], { type: frame.mime }));
+    const context = this.canvas.getContext("2d");
+    if (context) {
+      context.imageSmoothingQuality = "high";
+      context.drawImage(picture, 0, 0, this.canvas.width, this.canvas.height);
+    }
+    picture.close();
+    Object.assign(this.canvas.dataset, {
+      sequence: frame.sequence,
+      samples: frame.samples,
+      coarse: frame.coarse,
+      settled: frame.settled,
+    });
+    useLive.setState({ frame, state: "live" });
+    this.socket?.readyState === WebSocket.OPEN && this.socket.send('{"type":"shown"}');
+  }
+}

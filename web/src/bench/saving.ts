@@ -1,0 +1,124 @@
+/** Saving with revisions, and drafts that survive a closed tab. */
+import { create } from "zustand";
+import { api, type Conflict, type Material, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
+import { changeMaterial, open, useDocuments } from "./documents";
+
+interface Saving {
+  state: "saved" | "unsaved" | "saving" | "failed";
+  says: string;
+  conflict?: Conflict;
+}
+
+export const useSaving = create<Saving>()(() => ({ state: "saved", says: "" }));
+
+interface Draft {
+  revision: number;
+  stageId: string;
+  material: Material;
+  stage: Stage;
+}
+
+const draftKey = (id: string) => `nineglass-draft-${id}`;
+
+function isChanged(): boolean {
+  const { material, saved, stage, savedStage } = useDocuments.getState();
+  return material !== saved || stage !== savedStage;
+}
+
+/** Keep what is unsaved on this machine while working. */
+export function keepDrafts(): () => void {
+  let timer: ReturnType<typeof setTimeout> | undefined;
+  const keep = () => {
+    timer = undefined;
+    const { id, revision, stageId, material, stage } = useDocuments.getState();
+    if (!id) return;
+    if (isChanged()) localStorage.setItem(draftKey(id), JSON.stringify({ revision, stageId, material, stage }));
+    else localStorage.removeItem(draftKey(id));
+  };
+  const stop = useDocuments.subscribe(() => {
+    if (useSaving.getState().state !== "saving") useSaving.setState({ state: isChanged() ? "unsaved" : "saved" });
+    timer ??= setTimeout(keep, 300);
+  });
+  const leave = () => timer && keep();
+  window.addEventListener("pagehide", leave);
+  return () => {
+    stop();
+    clearTimeout(timer);
+    window.removeEventListener("pagehide", leave);
+  };
+}
+
+export function draftOf(id: string): Draft | undefined {
+  const kept = localStorage.getItem(draftKey(id));
+  return kept ? (JSON.parse(kept) as Draft) : undefined;
+}
+
+/** Save the material, and the stage when it changed. */
+export async function save(): Promise<void> {
+  if (useSaving.getState().state === "saving") return;
+  const now = useDocuments.getState();
+  useSaving.setState({ state: "saving", says: "", conflict: undefined });
+  const path = { params: { path: { material_id: now.id } } };
+  const body = { based_on: now.revision, document: now.material };
+  try {
+    const { data, error, response } = await api.PUT("/api/materials/{material_id}", { ...path, body });
+    if (response.status === 409) {
+      useSaving.setState({ state: "unsaved", conflict: error as Conflict });
+      return;
+    }
+    if (!data) throw new Error(wordsOf(error));
+    useDocuments.setState({ revision: data.revision, saved: now.material });
+    if (now.stage !== now.savedStage) await saveStage(now.stageId, now.stageRevision, now.stage);
+    useSaving.setState({ state: isChanged() ? "unsaved" : "saved", says: `saved as revision ${data.revision}` });
+  } catch (problem) {
+    const says =
+      problem instanceof Error && problem.message !== "Failed to fetch"
+        ? problem.message
+        : "The server cannot be reached.";
+    useSaving.setState({ state: "failed", says: `${says} Your work is kept in this browser.` });
+  }
+}
+
+async function saveStage(id: string, revision: number, stage: Stage): Promise<void> {
+  const path = { params: { path: { stage_id: id } } };
+  const { data, error, response } = await api.PUT("/api/stages/{stage_id}", {
+    ...path,
+    body: { based_on: revision, document: stage },
+  });
+  if (response.status === 409)
+    throw new Error("The stage was saved elsewhere; the material is saved, the stage is not.");
+  if (!data) throw new Error(wordsOf(error));
+  useDocuments.setState({ stageRevision: data.revision, savedStage: stage });
+}
+
+/** Ways out of a conflict; none loses either side. */
+export const settle = {
+  /** Save mine as the next revision; theirs stays in the revisions. */
+  async keepMine(): Promise<void> {
+    const conflict = useSaving.getState().conflict;
+    if (!conflict) return;
+    useDocuments.setState({ revision: conflict.newest.revision });
+    await save();
+  },
+  /** Take up theirs; mine stays one undo away. */
+  takeTheirs(): void {
+    const conflict = useSaving.getState().conflict;
+    if (!conflict) return;
+    const theirs = conflict.newest.document;
+    changeMaterial(() => theirs);
+    useDocuments.setState({ revision: conflict.newest.revision, saved: theirs });
+    useSaving.setState({ state: "saved", conflict: undefined });
+  },
+  /** Save mine as a new material and go on there. */
+  async saveAsCopy(stage: StageOut): Promise<MaterialOut | undefined> {
+    const mine = useDocuments.getState().material;
+    const document = { ...mine, name: `${mine.name}, copy`.slice(0, 120) };
+    const { data } = await api.POST("/api/materials", { body: { document } });
+    if (!data) return undefined;
+    const made = data as MaterialOut;
+    localStorage.removeItem(draftKey(useDocuments.getState().id));
+    useSaving.setState({ state: "saved", conflict: undefined });
+    open(made, stage);
+    return made;
+  },
+};

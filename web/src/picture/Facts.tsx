@@ -1,0 +1,57 @@
+import { changeStage, useDocuments } from "../bench/documents";
+import { useLive } from "../bench/live";
+import { say } from "../ui/numbers";
+
+/** The line under the picture: samples, noise, time, exposure. */
+export function Facts() {
+  const frame = useLive((s) => s.frame);
+  const exposure = useDocuments((s) => Number(s.stage.camera.dials.exposure ?? 0));
+  const clock = frame
+    ? `${Math.floor(frame.seconds / 60)}:${String(Math.floor(frame.seconds % 60)).padStart(2, "0")}`
+    : "0:00";
+  return (
+    <div
+      className="mat figures flex items-center gap-4 border-y border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 py-1.5 text-[var(--mat-ink)]"
+      data-testid="facts"
+    >
+      <span>
+        <b className="text-white">{frame?.coarse ? "coarse" : (frame?.samples ?? 0)}</b>{" "}
+        {frame?.coarse ? "" : "samples"}
+      </span>
+      <span>
+        noise <b className="text-white">{frame?.noise == null ? "–" : `${say(frame.noise * 100)} %`}</b>
+      </span>
+      <b className="text-white">{clock}</b>
+      {frame?.settled && <span>settled</span>}
+      <span className="ml-auto flex items-center gap-1">
+        <button
+          type="button"
+          className="px-1.5 hover:underline"
+          aria-label="Exposure down"
+          title="["
+          onClick={() => expose(-0.5)}
+        >
+          −
+        </button>
+        exposure <b className="text-white">{exposure > 0 ? `+${say(exposure)}` : say(exposure)}</b>
+        <button
+          type="button"
+          className="px-1.5 hover:underline"
+          aria-label="Exposure up"
+          title="]"
+          onClick={() => expose(0.5)}
+        >
+          +
+        </button>
+      </span>
+    </div>
+  );
+}
+
+/** Change the exposure by some EV. */
+export function expose(by: number): void {
+  changeStage((stage) => {
+    const exposure = Math.min(Math.max(Number(stage.camera.dials.exposure ?? 0) + by, -20), 20);
+    return { ...stage, camera: { ...stage.camera, dials: { ...stage.camera.dials, exposure } } };
+  });
+}

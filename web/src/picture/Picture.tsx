@@ -1,0 +1,161 @@
+import { forwardRef, type PointerEvent, useEffect, useRef } from "react";
+import { useKind } from "../api/catalogue";
+import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/documents";
+import { useLive } from "../bench/live";
+import { say } from "../ui/numbers";
+import { scaleBar } from "./scale";
+
+interface PictureProps {
+  side: number;
+  /** A proof to show in place of the live picture. */
+  proof?: { number: number; picture: string };
+}
+
+const DEGREES_PER_PIXEL = 0.5;
+
+/** The live picture. Dragging turns the form, with L the lamps; the wheel moves the camera. */
+export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Picture({ side, proof }, canvas) {
+  const state = useLive((s) => s.state);
+  const behind = useLive((s) => s.sent > (s.frame?.sequence ?? 0));
+  const frame = useRef<HTMLDivElement>(null);
+  const lampsHeld = useRef(false);
+  const zoom = useZoom();
+
+  useEffect(() => {
+    const hold = (held: boolean) => (e: KeyboardEvent) => {
+      if (e.key.toLowerCase() === "l" && !(e.target as HTMLElement).closest("input, select, dialog"))
+        lampsHeld.current = held;
+    };
+    const down = hold(true);
+    const up = hold(false);
+    window.addEventListener("keydown", down);
+    window.addEventListener("keyup", up);
+    return () => {
+      window.removeEventListener("keydown", down);
+      window.removeEventListener("keyup", up);
+    };
+  }, []);
+
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      zoom(e.deltaY > 0 ? 1.04 : 1 / 1.04);
+    };
+    element.addEventListener("wheel", wheel, { passive: false });
+    return () => element.removeEventListener("wheel", wheel);
+  }, [zoom]);
+
+  const drag = (event: PointerEvent<HTMLDivElement>) => {
+    if (event.button !== 0) return;
+    const target = event.currentTarget;
+    target.setPointerCapture(event.pointerId);
+    let last = event.clientX;
+    beginGesture();
+    const move = (e: globalThis.PointerEvent) => {
+      turn((e.clientX - last) * DEGREES_PER_PIXEL, lampsHeld.current);
+      last = e.clientX;
+    };
+    const up = () => {
+      target.removeEventListener("pointermove", move);
+      target.removeEventListener("pointerup", up);
+      endGesture();
+    };
+    target.addEventListener("pointermove", move);
+    target.addEventListener("pointerup", up);
+  };
+
+  return (
+    <div className="mat relative grid place-items-center bg-[var(--mat)] p-2">
+      <div
+        ref={frame}
+        role="application"
+        aria-label="Live picture: arrow keys turn the form, with Shift the lamps; plus and minus move the camera"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: the picture is worked on with the keyboard as well
+        tabIndex={0}
+        className="relative aspect-square w-full max-w-[480px] cursor-grab touch-none active:cursor-grabbing"
+        onPointerDown={drag}
+        onKeyDown={(e) => {
+          const turns: Record<string, number> = { ArrowLeft: -5, ArrowRight: 5 };
+          if (turns[e.key]) turn(turns[e.key], e.shiftKey);
+          else if (e.key === "+" || e.key === "=") zoom(1 / 1.04);
+          else if (e.key === "-") zoom(1.04);
+          else return;
+          e.preventDefault();
+        }}
+      >
+        <canvas
+          ref={canvas}
+          width={side}
+          height={side}
+          className="block h-full w-full bg-[#333]"
+          data-testid="picture"
+        />
+        {proof && (
+          <img
+            className="absolute inset-0 h-full w-full"
+            src={proof.picture}
+            alt={`proof ${proof.number}`}
+            data-testid="proof-picture"
+          />
+        )}
+        <Scale />
+        {proof && <span className="absolute top-2 left-2 bg-marker px-2 text-[#1d1d1d]">proof {proof.number}</span>}
+        {!proof && behind && state === "live" && (
+          <span className="absolute top-2 left-2 bg-[#000a] px-2 text-white">behind</span>
+        )}
+        {STATES[state] && (
+          <p role="status" className="absolute inset-x-2 bottom-10 bg-base-100 px-2 py-1 text-base-content">
+            {STATES[state]}
+          </p>
+        )}
+      </div>
+    </div>
+  );
+});
+
+const STATES: Record<string, string | undefined> = {
+  connecting: "The renderer is starting ...",
+  restarted: "The renderer stopped and was started again. Nothing was lost; the picture begins anew.",
+  lost: "The server cannot be reached. Your work is kept in this browser; trying again ...",
+  refused: "This material is not yours, or it is gone.",
+};
+
+function turn(degrees: number, lamps: boolean): void {
+  changeStage((stage) => {
+    if (!lamps) return { ...stage, turn: (stage.turn + degrees) % 360 };
+    const turned = stage.lamps.map((lamp) => {
+      const azimuth = Number(lamp.dials.azimuth ?? 140) + degrees;
+      return { ...lamp, dials: { ...lamp.dials, azimuth: ((azimuth + 540) % 360) - 180 } };
+    });
+    return { ...stage, lamps: turned };
+  });
+}
+
+function useZoom() {
+  const dial = useKind("camera", "camera")?.dials.find((one) => one.name === "distance");
+  const initial = useRef(45);
+  initial.current = Number(dial?.default ?? 45);
+  return useRef((by: number) =>
+    changeStage((stage) => {
+      const distance = Math.min(Math.max(Number(stage.camera.dials.distance ?? initial.current) * by, 5), 2000);
+      return { ...stage, camera: { ...stage.camera, dials: { ...stage.camera.dials, distance } } };
+    }),
+  ).current;
+}
+
+/** How large things are at the middle of the form. */
+function Scale() {
+  const camera = useDocuments((s) => s.stage.camera.dials);
+  const bar = scaleBar(Number(camera.distance ?? 45), Number(camera.focal_length ?? 80));
+  return (
+    <div
+      className="pointer-events-none absolute bottom-2 left-3 text-[11px] text-white [text-shadow:0_0_3px_#000]"
+      style={{ width: `${bar.share * 100}%` }}
+    >
+      <span className="figures">{say(bar.cm)} cm</span>
+      <div className="h-1.5 border-x border-b border-white" />
+    </div>
+  );
+}

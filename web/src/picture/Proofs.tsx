@@ -1,0 +1,66 @@
+import type { Proof } from "../api/client";
+import { changeMaterial, changeStage } from "../bench/documents";
+
+interface ProofsProps {
+  proofs: Proof[];
+  /** Number of the proof to compare with. */
+  chosen?: number;
+  /** Whether it is shown in place of the live picture. */
+  flipped: boolean;
+  onChoose: (number: number) => void;
+  onFlip: () => void;
+  onKeep: () => void;
+}
+
+export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, onKeep }: ProofsProps) {
+  const proof = proofs.find((one) => one.number === chosen);
+  return (
+    <div className="mat flex h-[58px] items-center gap-1.5 border-b border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 text-[var(--mat-ink)]">
+      <div className="flex min-w-0 gap-1.5 overflow-x-auto py-1">
+        {proofs.length === 0 && <span>No proofs yet: keep one to compare with.</span>}
+        {proofs.map((one) => (
+          <button
+            type="button"
+            key={one.id}
+            className="relative h-11 w-11 shrink-0 border border-black"
+            aria-label={`Proof ${one.number}, ${one.samples} samples`}
+            aria-pressed={one.number === chosen}
+            onClick={() => onChoose(one.number)}
+          >
+            <img src={one.picture} alt="" className="h-full w-full object-cover" />
+            <span
+              className={`figures absolute top-0 left-0 px-1 ${one.number === chosen ? "bg-marker text-[#1d1d1d]" : "bg-[#000a] text-white"}`}
+            >
+              {one.number}
+            </span>
+          </button>
+        ))}
+      </div>
+      <div className="ml-auto flex shrink-0 items-center gap-2.5">
+        {proof && (
+          <button
+            type="button"
+            className="py-1 hover:underline"
+            onClick={() => takeUp(proof)}
+            title="Put this proof's material and stage back on the bench; one undo goes back"
+          >
+            take up
+          </button>
+        )}
+        {proof && (
+          <button type="button" className="py-1 hover:underline" aria-pressed={flipped} onClick={onFlip}>
+            <span className={flipped ? "marked" : ""}>flip</span> <kbd className="key">\</kbd>
+          </button>
+        )}
+        <button type="button" className="py-1 hover:underline" onClick={onKeep}>
+          keep <kbd className="key">K</kbd>
+        </button>
+      </div>
+    </div>
+  );
+}
+
+function takeUp(proof: Proof): void {
+  changeMaterial(() => proof.document);
+  changeStage(() => proof.stage);
+}

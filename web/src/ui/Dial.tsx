@@ -1,0 +1,65 @@
+/** Any dial, drawn from its description. */
+import type { DialAbout, DialValue, Rgb, Stop } from "../api/client";
+import { beginGesture, endGesture, setDials } from "../bench/documents";
+import { ColorDial } from "./ColorDial";
+import { NumberDial } from "./NumberDial";
+import { StopsDial } from "./StopsDial";
+
+interface DialProps {
+  about: DialAbout;
+  value: DialValue;
+  /** The slip or band that it belongs to. */
+  of: string;
+  driven?: { by: string; low?: number; high?: number };
+  compact?: boolean;
+  children?: React.ReactNode;
+}
+
+export function Dial({ about, value, of, driven, compact, children }: DialProps) {
+  const onChange = (next: DialValue) => setDials(of, { [about.name]: next });
+  const shared = { about, onChange, onBegin: beginGesture, onEnd: endGesture, children };
+  switch (about.type) {
+    case "number":
+      return <NumberDial {...shared} value={value as number} driven={driven} compact={compact} />;
+    case "color":
+      return <ColorDial {...shared} value={value as Rgb} driven={driven} />;
+    case "stops":
+    case "color_stops":
+      return <StopsDial {...shared} value={value as Stop[]} />;
+    case "choice":
+      return (
+        <label className="flex items-center justify-between gap-2 py-0.5" title={about.help}>
+          {about.label}
+          <select
+            className="nodrag select select-xs w-auto min-w-24 bg-transparent"
+            value={value as string}
+            onChange={(e) => onChange(e.target.value)}
+          >
+            {about.choices.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        </label>
+      );
+    case "toggle":
+      return (
+        <label className="flex items-center justify-between gap-2 py-0.5" title={about.help}>
+          {about.label}
+          <input
+            type="checkbox"
+            className="nodrag checkbox checkbox-xs"
+            checked={value as boolean}
+            onChange={(e) => onChange(e.target.checked)}
+          />
+        </label>
+      );
+    case "vector":
+      return (
+        <div className="flex items-center gap-1 py-0.5" title={about.help}>
+          {children}
+          {about.label}
+          <span className="figures ml-auto">{driven ? "driven" : "place on the form"}</span>
+        </div>
+      );
+  }
+}
