@@ -12,7 +12,6 @@ import numpy as np
 
 def bake_observer():
     import colour
-
     from nineglass.spectra.observer import DATA
 
     shape = colour.SpectralShape(380, 780, 1)

@@ -57,7 +57,9 @@ def _parser() -> argparse.ArgumentParser:
 def _size(text: str) -> tuple[int, int]:
     parts = text.lower().split("x")
     if len(parts) != 2 or not all(p.isdigit() and 1 <= int(p) <= 16384 for p in parts):
-        raise argparse.ArgumentTypeError(f"{text!r} is not a size; allowed: width x height, each 1 to 16384, as 320x320")
+        raise argparse.ArgumentTypeError(
+            f"{text!r} is not a size; allowed: width x height, each 1 to 16384, as 320x320"
+        )
     return int(parts[0]), int(parts[1])
 
 
@@ -95,7 +97,9 @@ def _render(arguments) -> int:
         count = min(8, arguments.samples - first)
         tracer.render(the_set, film, first, count, most_bounces=arguments.bounces, seed=arguments.seed)
         noise = film.noise()
-        words = f"{first + count} of {arguments.samples} samples, noise {noise:.1%}" if noise is not None else "1 sample"
+        words = (
+            f"{first + count} of {arguments.samples} samples, noise {noise:.1%}" if noise is not None else "1 sample"
+        )
         print(f"\r{words}, {time.monotonic() - began:.0f} s ", end="", file=sys.stderr, flush=True)
     print(file=sys.stderr)
     facts = {"material": material.name, "stage": stage.name, "samples": arguments.samples, "seed": arguments.seed}

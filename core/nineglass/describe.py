@@ -4,6 +4,7 @@ A kind is a class under one of the decorators made by `Catalogue.kind`; its attr
 and `number_stops` are what a person can set. Validation, defaults, the catalogue, the controls on screen and the help all come from here.
 """
 
+import itertools
 import math
 from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
@@ -96,7 +97,7 @@ class Dial:
                 return f"{stop!r} is not a stop", allowed
             if not all(abs(v) <= 1000 for v in given):
                 return f"{stop!r} runs past 1000", allowed
-        if any(b[0] < a[0] for a, b in zip(value, value[1:], strict=False)):
+        if any(b[0] < a[0] for a, b in itertools.pairwise(value)):
             return "the places fall", allowed
         return None
 
@@ -210,7 +211,9 @@ class Catalogue:
         """What is wrong with a part of this role."""
         if kind not in self.kinds:
             allowed = "one of " + ", ".join(self.kinds)
-            return [Fault(f"{path}.kind", f"there is no {self.role} {kind!r}", allowed, "Choose one from the catalogue.")]
+            return [
+                Fault(f"{path}.kind", f"there is no {self.role} {kind!r}", allowed, "Choose one from the catalogue.")
+            ]
         known = self.kinds[kind].dials
         faults = []
         for name, value in dials.items():

@@ -44,5 +44,7 @@ class Camera:
     distance = dial(45, 5, 500, hard=(1, 1000000), unit="cm", scale="log", ends=("close", "far"))
     azimuth = dial(0, -180, 180, hard=(-3600, 3600), unit="deg", ends=("left", "right"))
     elevation = dial(12, -10, 80, hard=(-89, 89), unit="deg", ends=("level", "from above"))
-    f_stop = dial(22, 1, 64, hard=(0.5, 512), label="Aperture", scale="log", ends=("shallow", "deep"), help="The f-number.")
+    f_stop = dial(
+        22, 1, 64, hard=(0.5, 512), label="Aperture", scale="log", ends=("shallow", "deep"), help="The f-number."
+    )
     exposure = dial(0, -6, 6, hard=(-20, 20), unit="EV", ends=("darker", "lighter"))

@@ -1,10 +1,10 @@
 from typing import Literal
 
+from nineglass import catalogue
+from nineglass.documents.model import Settings, read
 from ninja import Router, Schema
 
 from accounts.models import Preferences
-from nineglass import catalogue
-from nineglass.documents.model import Settings, read
 
 router = Router(tags=["accounts"])
 
@@ -78,5 +78,3 @@ def save_settings(request, payload: Settings):
 @router.get("catalogue", response=CatalogueOut)
 def whole_catalogue(request):
     return catalogue.as_json()
-
-

@@ -2,14 +2,13 @@
 
 from dataclasses import asdict
 
+from accounts.api import router as accounts
 from django.http import HttpRequest
+from materials.api import router as materials
+from nineglass.describe import Fault, Refused
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
 from ninja.security import django_auth
-
-from accounts.api import router as accounts
-from materials.api import router as materials
-from nineglass.describe import Fault, Refused
 from stages.api import router as stages
 
 api = NinjaAPI(title="Nine Glass", version="1", auth=django_auth, docs_url=None)

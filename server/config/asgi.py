@@ -9,7 +9,6 @@ from channels.auth import AuthMiddlewareStack  # noqa: E402
 from channels.routing import ProtocolTypeRouter, URLRouter  # noqa: E402
 from channels.security.websocket import AllowedHostsOriginValidator  # noqa: E402
 from django.urls import path  # noqa: E402
-
 from live.consumers import LivePicture  # noqa: E402
 
 application = ProtocolTypeRouter(

@@ -1,9 +1,9 @@
+from accounts.views import bench, enter
 from django.contrib.auth.views import LoginView, LogoutView
 from django.urls import path
-
-from accounts.views import bench, enter
-from config.api import api
 from materials.views import proof_picture
+
+from config.api import api
 
 urlpatterns = [
     path("", bench),

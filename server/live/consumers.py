@@ -3,12 +3,12 @@ import json
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
 from django.http import Http404
-
-from live.supervisor import supervisor
-from live.wire import for_browser
 from materials import services
 from materials.api import ProofOut
 from nineglass.documents.model import LARGEST_BYTES, Material, Stage, read
+
+from live.supervisor import supervisor
+from live.wire import for_browser
 
 NOT_YOURS, TOO_LARGE, NOT_UNDERSTOOD = 4404, 4413, 4400
 MESSAGES = {

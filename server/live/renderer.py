@@ -1,5 +1,6 @@
 """The rendering process: many benches, one at a time, newest change first. Talks over its standard input and output."""
 
+import contextlib
 import json
 import os
 import sys
@@ -8,17 +9,17 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from live.wire import LENGTHS, pack
 from nineglass.catalogue import CAMERAS
 from nineglass.describe import Refused
 from nineglass.documents.model import Material, Settings, Stage, read
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
-from nineglass.network.compile import compile_network
 from nineglass.picture.display import encoded, to_srgb8
 from nineglass.trace.film import Film, length_facts
 from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import Set, build_set, filled
+
+from live.wire import LENGTHS, pack
 
 COARSE_SHARE = 4
 """The first picture has a side this many times smaller."""
@@ -210,10 +211,8 @@ class Renderer:
             if bench.change:
                 bench.take()
                 continue
-            try:
+            with contextlib.suppress(Interrupted):
                 bench.work(tracer, lambda bench=bench: bench.change is not None or bench.session not in self.benches)
-            except Interrupted:
-                pass
 
 
 def main() -> None:

@@ -1,11 +1,11 @@
 from datetime import datetime
 from uuid import UUID
 
+from nineglass.documents import model as documents
 from ninja import Router, Schema
 
 from materials import services
 from materials.models import Material, Proof
-from nineglass.documents import model as documents
 
 router = Router(tags=["materials"])
 

@@ -8,10 +8,10 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
-
-from materials.models import Material, Proof, Revision
 from nineglass.describe import Refused
 from nineglass.documents import model as documents
+
+from materials.models import Material, Proof, Revision
 
 
 class Outdated(Exception):

@@ -2,11 +2,11 @@ from uuid import UUID
 
 from django.db import transaction
 from django.shortcuts import get_object_or_404
-from ninja import Router, Schema
-
 from materials.api import FaultsOut
 from materials.services import check
 from nineglass.documents import model as documents
+from ninja import Router, Schema
+
 from stages.models import Stage
 
 router = Router(tags=["stages"])

@@ -163,7 +163,9 @@ def _faults_of_material(material: Material) -> list[Fault]:
     for path, kinds, part in places:
         faults += kinds.faults_of(path, part.kind, part.dials)
         if part.id in seen:
-            faults.append(Fault(f"{path}.id", f"{part.id!r} is taken by {seen[part.id]}", "an id of its own", "Rename it."))
+            faults.append(
+                Fault(f"{path}.id", f"{part.id!r} is taken by {seen[part.id]}", "an id of its own", "Rename it.")
+            )
         seen[part.id] = path
     kinds_of_bands = [band.kind for band in material.section.bands]
     for i, kind in enumerate(kinds_of_bands):
@@ -185,7 +187,9 @@ def _faults_of_wires(material: Material) -> list[Fault]:
     for i, wire in enumerate(material.wires):
         path, source, target = f"wires[{i}]", wire.source, wire.target
         if source.slip not in slips:
-            faults.append(Fault(f"{path}.source.slip", f"there is no slip {source.slip!r}", "the id of a slip", "Rewire."))
+            faults.append(
+                Fault(f"{path}.source.slip", f"there is no slip {source.slip!r}", "the id of a slip", "Rewire.")
+            )
             continue
         if target.part not in parts:
             allowed = "the id of a slip or band"
@@ -206,7 +210,9 @@ def _faults_of_wires(material: Material) -> list[Fault]:
             faults.append(Fault(path, fault, "one wire into a dial", "Remove one of the two."))
         elif dial.type != ports[source.port] and (ports[source.port], dial.type) not in CONVERSIONS:
             fault = f"{source.slip}.{source.port} gives a {ports[source.port]}, {target.part}.{target.dial} takes a {dial.type}"
-            faults.append(Fault(path, fault, "the same type, or a number into a colour", "Put a converting slip between."))
+            faults.append(
+                Fault(path, fault, "the same type, or a number into a colour", "Put a converting slip between.")
+            )
         driven[target.part, target.dial] = f"{source.slip}.{source.port}"
     return faults or _faults_of_cycles(material)
 

@@ -11,8 +11,19 @@ STEPS = 5
 class StepBlock:
     """Five steps side by side, one to five thicknesses deep: thin and thick at once."""
 
-    thickness = dial(1, 0.1, 10, hard=(0.001, 1000), unit="cm", scale="log", ends=("sliver", "slab"), help="Depth of the thinnest step.")
-    width = dial(2, 0.5, 10, hard=(0.001, 1000), unit="cm", scale="log", ends=("narrow", "wide"), help="Width of a step.")
+    thickness = dial(
+        1,
+        0.1,
+        10,
+        hard=(0.001, 1000),
+        unit="cm",
+        scale="log",
+        ends=("sliver", "slab"),
+        help="Depth of the thinnest step.",
+    )
+    width = dial(
+        2, 0.5, 10, hard=(0.001, 1000), unit="cm", scale="log", ends=("narrow", "wide"), help="Width of a step."
+    )
     height = dial(5, 1, 30, hard=(0.001, 1000), unit="cm", scale="log", ends=("low", "tall"))
 
     def mesh(self, dials) -> Mesh:

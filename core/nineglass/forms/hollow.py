@@ -32,5 +32,7 @@ class HollowFloat:
 def _swell(out: np.ndarray, phase: float) -> np.ndarray:
     """A slow smooth variation over directions, about -1 to 1."""
     x, y, z = out.T
-    waves = np.sin(2.3 * x + 1.7 * y + phase) + np.sin(2.9 * y - 2.1 * z + 2 * phase) + np.sin(3.7 * z + 1.3 * x - phase)
+    waves = (
+        np.sin(2.3 * x + 1.7 * y + phase) + np.sin(2.9 * y - 2.1 * z + 2 * phase) + np.sin(3.7 * z + 1.3 * x - phase)
+    )
     return waves / 2.6

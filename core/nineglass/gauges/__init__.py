@@ -64,7 +64,9 @@ class Gauges:
 
     def gauge(self, *, title: str, plot: str):
         def declare(compute):
-            self.all[compute.__name__] = Gauge(compute.__name__, title, plot, " ".join(compute.__doc__.split()), compute)
+            self.all[compute.__name__] = Gauge(
+                compute.__name__, title, plot, " ".join(compute.__doc__.split()), compute
+            )
             return compute
 
         return declare

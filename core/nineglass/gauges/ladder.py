@@ -1,7 +1,6 @@
-from nineglass.gauges import GAUGES, Reading
-
 import numpy as np
 
+from nineglass.gauges import GAUGES, Reading
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
 from nineglass.spectra.upsampling import spectrum_of

@@ -99,7 +99,11 @@ def _depth(reading: Reading, band: str):
     depth = reading.values["interior", "transmission_depth"]
     size = form_size_cm(reading)
     if reading.lengths:
-        middle, longest, what = reading.lengths["middle_cm"], reading.lengths["high_cm"], "the middle length in this form"
+        middle, longest, what = (
+            reading.lengths["middle_cm"],
+            reading.lengths["high_cm"],
+            "the middle length in this form",
+        )
     elif size:
         middle, longest, what = size / 4, size, "a quarter of this form"
     else:
@@ -132,5 +136,3 @@ def _depth(reading: Reading, band: str):
             says,
             change,
         )
-
-

@@ -25,9 +25,13 @@ class Rectangle:
 
     width = dial(30, 1, 300, hard=(0.1, 100000), unit="cm", scale="log", ends=("strip", "wall"))
     height = dial(60, 1, 300, hard=(0.1, 100000), unit="cm", scale="log", ends=("strip", "wall"))
-    power = dial(4, 0.05, 500, hard=(0, 1e9), unit="W", scale="log", ends=("glow", "blaze"), help="All that it sends out.")
+    power = dial(
+        4, 0.05, 500, hard=(0, 1e9), unit="W", scale="log", ends=("glow", "blaze"), help="All that it sends out."
+    )
     kelvin = dial(5600, 1500, 12000, hard=(500, 40000), unit="K", label="Temperature", ends=("candle", "blue sky"))
-    azimuth = dial(140, -180, 180, hard=(-3600, 3600), unit="deg", ends=("left", "right"), help="0 is the front, 90 the right.")
+    azimuth = dial(
+        140, -180, 180, hard=(-3600, 3600), unit="deg", ends=("left", "right"), help="0 is the front, 90 the right."
+    )
     elevation = dial(20, -30, 90, hard=(-90, 90), unit="deg", ends=("below", "above"))
     distance = dial(60, 10, 500, hard=(1, 1000000), unit="cm", scale="log", ends=("close", "far"))
     seen_by_camera = toggle(False, help="Show the lamp itself in the picture; reflections always see it.")

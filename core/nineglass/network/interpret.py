@@ -18,7 +18,11 @@ SIN, COS, ACOS, FLOOR, LESS, NOISE = code.SIN, code.COS, code.ACOS, code.FLOOR, 
 
 @optic
 def _corner(ix, iy, iz, x, y, z):
-    h = np.uint32(ix) * np.uint32(0x8DA6B343) ^ np.uint32(iy) * np.uint32(0xD8163841) ^ np.uint32(iz) * np.uint32(0xCB1AB31F)
+    h = (
+        np.uint32(ix) * np.uint32(0x8DA6B343)
+        ^ np.uint32(iy) * np.uint32(0xD8163841)
+        ^ np.uint32(iz) * np.uint32(0xCB1AB31F)
+    )
     h = (h ^ (h >> np.uint32(15))) * np.uint32(0x2C1B3C6D)
     h = (h ^ (h >> np.uint32(12))) & np.uint32(15)
     u = x if h < np.uint32(8) else y

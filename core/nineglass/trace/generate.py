@@ -37,7 +37,11 @@ def generate(batch, lens, sensor, width, height, seed, first_pixel, pixels, firs
     The job covers `pixels` pixels from first_pixel, sample by sample from first_sample; `done` of its paths are begun.
     """
     paths, counts = batch.paths, batch.counts
-    right, up, forward = (lens.right[0], lens.right[1], lens.right[2]), (lens.up[0], lens.up[1], lens.up[2]), lens.forward
+    right, up, forward = (
+        (lens.right[0], lens.right[1], lens.right[2]),
+        (lens.up[0], lens.up[1], lens.up[2]),
+        lens.forward,
+    )
     eye = (lens.eye[0], lens.eye[1], lens.eye[2])
     ahead = (forward[0], forward[1], forward[2])
     for k in range(count):

@@ -40,7 +40,9 @@ def surround_share(height, softness):
 @optic
 def lamp_pdf(lamps, k, distance, direction):
     """Density per solid angle with which sampling the lamps would have found this direction."""
-    facing = -(direction[0] * lamps.normal[k, 0] + direction[1] * lamps.normal[k, 1] + direction[2] * lamps.normal[k, 2])
+    facing = -(
+        direction[0] * lamps.normal[k, 0] + direction[1] * lamps.normal[k, 1] + direction[2] * lamps.normal[k, 2]
+    )
     return distance * distance / (max(facing, F(1e-6)) * lamps.area[k] * F(lamps.area.size))
 
 
@@ -64,7 +66,7 @@ def locate(batch, corner_normals, triangles, turn, lamps, spectra, softness, inp
             paths.length[i] += distance
             for w in range(4):
                 paths.weight[w, i] *= exp(-paths.sigma_a[w, i] * distance)
-        if what == FORM or what == FLOOR:
+        if what in (FORM, FLOOR):
             direction = vec3(paths.direction, i)
             for axis in range(3):
                 paths.origin[axis, i] += direction[axis] * distance

@@ -135,9 +135,7 @@ class Worker:
             began = time.perf_counter()
             cast_shadows(batch, scene.tree, scene.turn)
             spent += time.perf_counter() - began
-        settle(
-            batch, scene.sensor.response, film.sums, film.squares, film.counts, self.lengths, most_bounces, seed
-        )
+        settle(batch, scene.sensor.response, film.sums, film.squares, film.counts, self.lengths, most_bounces, seed)
         return spent
 
 

@@ -247,5 +247,3 @@ def field_of_view(stage: Stage) -> float:
     """Width in cm of what the picture shows at the form's centre."""
     dials = filled(stage.camera, CAMERAS)
     return 2 * dials["distance"] * 18 / dials["focal_length"]
-
-

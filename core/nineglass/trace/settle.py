@@ -54,7 +54,7 @@ def settle(batch, response, sums, squares, samples, lengths, most_bounces, seed)
         ended = paths.state[i] & ENDED != 0
         if ended or paths.state[i] & MEASURED:
             book_length(paths, i, lengths)
-        strongest = max(max(paths.weight[0, i], paths.weight[1, i]), max(paths.weight[2, i], paths.weight[3, i]))
+        strongest = max(paths.weight[0, i], paths.weight[1, i], paths.weight[2, i], paths.weight[3, i])
         bounce = paths.bounce[i]
         if bounce >= most_bounces or strongest <= ZERO:
             ended = True

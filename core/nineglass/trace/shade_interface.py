@@ -2,7 +2,7 @@
 
 from math import sqrt
 
-from nineglass.kernels import ONE, ZERO, F, kernel, optic
+from nineglass.kernels import HALF, ONE, ZERO, F, kernel, optic
 from nineglass.optics.absorption import sigma_at_depth
 from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.optics.energy import rough_boundary, rough_dielectric, sample_rough_dielectric
@@ -13,9 +13,24 @@ from nineglass.trace.locate import lamp_pdf, mis_weight, spectrum_at
 from nineglass.trace.paths import FORMS, INSIDE, SHADOWS
 from nineglass.trace.random import pair, single
 from nineglass.trace.scene import BLUE, C0, C1, C2, DEPTH, GREEN, IOR, LAMPS_FROM, RED, ROUGHNESS
-from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, sub, to_local, to_world, unit, vec3
+from nineglass.vectors import (
+    add,
+    dot,
+    frame,
+    negate,
+    put3,
+    reflect,
+    refract,
+    scale,
+    sub,
+    to_local,
+    to_world,
+    unit,
+    vec3,
+)
 
 CM = F(0.01)
+EVEN = F(0.4)
 SHORTEST_DEPTH = F(1e-6)
 
 
@@ -43,13 +58,19 @@ def enter(paths, i, registers, dials, column):
 
 
 @optic
-def bend(wo, normal, eta, choice):
-    """Mirror or refract at a polished boundary: (direction, whether it passed)."""
+def bend(wo, normal, eta, choice, first):
+    """Mirror or refract at a polished boundary: (direction, whether it passed, weight).
+
+    The first boundary of a path is mirrored more often than it reflects, with less weight: highlights settle sooner.
+    """
     cos_i = min(max(dot(wo, normal), ZERO), ONE)
     reflectance, cos_t = dielectric_reflectance(cos_i, eta)
-    if choice < reflectance:
-        return reflect(wo, normal), False
-    return unit(refract(wo, normal, eta, cos_i, cos_t)), True
+    chance = reflectance
+    if first and reflectance < ONE:
+        chance = HALF * (reflectance + EVEN)
+    if choice < chance:
+        return reflect(wo, normal), False, reflectance / chance
+    return unit(refract(wo, normal, eta, cos_i, cos_t)), True, (ONE - reflectance) / (ONE - chance)
 
 
 @optic
@@ -129,9 +150,10 @@ def shade_interface(batch, registers, scene, seed):
             dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
             choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
             if alpha < SMOOTHEST:
-                onward, passed = bend(wo, normal, eta, choice)
+                first = paths.bounce[i] == 0
+                onward, passed, weight = bend(wo, normal, eta, choice, first)
                 if (dot(onward, flat) < ZERO) != passed:
-                    onward, passed = bend(wo, flat, eta, choice)
+                    onward, passed, weight = bend(wo, flat, eta, choice, first)
                 paths.pdf[i] = -ONE
             else:
                 boundary = rough_boundary(scene.albedo, scene.mean_missing, dot(wo, normal), alpha, eta)
@@ -142,8 +164,8 @@ def shade_interface(batch, registers, scene, seed):
                 if weight > ZERO and (dot(onward, flat) < ZERO) != passed:
                     onward, passed, weight, pdf = scatter_rough(scene.albedo, boundary, wo, flat, a, b, choice)
                 paths.pdf[i] = pdf
-                for w in range(4):
-                    paths.weight[w, i] *= weight
+            for w in range(4):
+                paths.weight[w, i] *= weight
             paths.bounce[i] += 1
         if passed:
             if entering:

@@ -91,7 +91,7 @@ def _best_split(low, high, middle, order, start, stop, spread, limit, bins, coun
                 side[k] = min(side[k], bins[b * 6 + k])
                 side[3 + k] = max(side[3 + k], bins[b * 6 + 3 + k])
             count += counts[b]
-            if count == 0 or count == total:
+            if count in (0, total):
                 continue
             cost = F(count) * _half_area(side, 0) + right_cost[b + 1]
             if cost < best:
@@ -229,32 +229,20 @@ def walk(tree, origin, direction, near, far, stack, nears, any_hit):
     top, node = 0, np.int32(0)
     while True:
         if node >= 0:
-            a0 = max(max(boxes[node, nx] * ix - oix, boxes[node, ny] * iy - oiy), max(boxes[node, nz] * iz - oiz, near))
+            a0 = max(boxes[node, nx] * ix - oix, boxes[node, ny] * iy - oiy, boxes[node, nz] * iz - oiz, near)
             a1 = max(
-                max(boxes[node, nx + 1] * ix - oix, boxes[node, ny + 1] * iy - oiy),
-                max(boxes[node, nz + 1] * iz - oiz, near),
+                boxes[node, nx + 1] * ix - oix, boxes[node, ny + 1] * iy - oiy, boxes[node, nz + 1] * iz - oiz, near
             )
             a2 = max(
-                max(boxes[node, nx + 2] * ix - oix, boxes[node, ny + 2] * iy - oiy),
-                max(boxes[node, nz + 2] * iz - oiz, near),
+                boxes[node, nx + 2] * ix - oix, boxes[node, ny + 2] * iy - oiy, boxes[node, nz + 2] * iz - oiz, near
             )
             a3 = max(
-                max(boxes[node, nx + 3] * ix - oix, boxes[node, ny + 3] * iy - oiy),
-                max(boxes[node, nz + 3] * iz - oiz, near),
+                boxes[node, nx + 3] * ix - oix, boxes[node, ny + 3] * iy - oiy, boxes[node, nz + 3] * iz - oiz, near
             )
-            b0 = min(min(boxes[node, fx] * ix - oix, boxes[node, fy] * iy - oiy), min(boxes[node, fz] * iz - oiz, t))
-            b1 = min(
-                min(boxes[node, fx + 1] * ix - oix, boxes[node, fy + 1] * iy - oiy),
-                min(boxes[node, fz + 1] * iz - oiz, t),
-            )
-            b2 = min(
-                min(boxes[node, fx + 2] * ix - oix, boxes[node, fy + 2] * iy - oiy),
-                min(boxes[node, fz + 2] * iz - oiz, t),
-            )
-            b3 = min(
-                min(boxes[node, fx + 3] * ix - oix, boxes[node, fy + 3] * iy - oiy),
-                min(boxes[node, fz + 3] * iz - oiz, t),
-            )
+            b0 = min(boxes[node, fx] * ix - oix, boxes[node, fy] * iy - oiy, boxes[node, fz] * iz - oiz, t)
+            b1 = min(boxes[node, fx + 1] * ix - oix, boxes[node, fy + 1] * iy - oiy, boxes[node, fz + 1] * iz - oiz, t)
+            b2 = min(boxes[node, fx + 2] * ix - oix, boxes[node, fy + 2] * iy - oiy, boxes[node, fz + 2] * iz - oiz, t)
+            b3 = min(boxes[node, fx + 3] * ix - oix, boxes[node, fy + 3] * iy - oiy, boxes[node, fz + 3] * iz - oiz, t)
             base = top
             if a0 <= b0:
                 stack[top], nears[top] = children[node, 0], a0

@@ -65,10 +65,8 @@ function BandDial({ band, dial }: { band: Band; dial: DialAbout }) {
   const range = useLive((s) => s.reading?.driven[`${band.id}.${dial.name}`]);
   const type = takes(dial);
   return (
-    <div className="flex gap-2">
-      <div className="w-5 shrink-0 pt-0.5">
-        {type && <Notch part={band.id} dial={dial} type={type} driven={!!wire} />}
-      </div>
+    <div className="flex gap-1.5">
+      <div className="w-6 shrink-0">{type && <Notch part={band.id} dial={dial} type={type} driven={!!wire} />}</div>
       <div className="min-w-0 grow">
         <Dial
           about={dial}

@@ -1,7 +1,8 @@
+import { Spline } from "lucide-react";
 import { useCatalogue } from "../api/catalogue";
 import type { DialAbout, PortType } from "../api/client";
 import { placeSlip, removeWires, runWire, useDocuments } from "../bench/documents";
-import { conversion, PORT_WORDS, SIGNS, whyNot } from "../network/ports";
+import { conversion, PORT_WORDS, whyNot } from "../network/ports";
 
 interface NotchProps {
   part: string;
@@ -49,12 +50,12 @@ export function Notch({ part, dial, type, driven }: NotchProps) {
       <button
         type="button"
         data-notch={`${part}.${dial.name}`}
-        className={`figures h-5 w-5 border border-base-300 text-center text-[10px] leading-none ${driven ? "bg-base-content text-base-100" : "bg-secondary text-secondary-content"}`}
+        className={`grid h-6 w-6 place-items-center hover:bg-base-200 ${driven ? "text-base-content" : "text-[var(--mute)]"}`}
         aria-haspopup="true"
         aria-label={`Drive ${dial.label} by a ${PORT_WORDS[type]}`}
         title={`Drive by a ${PORT_WORDS[type]}: run a wire here, or choose`}
       >
-        {SIGNS[type]}
+        <Spline size={13} strokeWidth={driven ? 2.4 : 1.4} />
       </button>
       <ul className="dropdown-content menu menu-xs z-40 max-h-72 w-52 flex-nowrap overflow-y-auto border border-base-content bg-base-100 p-1">
         {driven && (

@@ -9,7 +9,16 @@ class FractalNoise:
     """Cloudy variation through space, 0 to 1, finer and fainter with each octave."""
 
     place = vector_in(label="Place", help="Where to look it up; the place on the form when nothing is wired.")
-    size = dial(1.0, 0.05, 20, hard=(0.001, 10000), unit="cm", scale="log", ends=("fine", "broad"), help="Size of the largest features.")
+    size = dial(
+        1.0,
+        0.05,
+        20,
+        hard=(0.001, 10000),
+        unit="cm",
+        scale="log",
+        ends=("fine", "broad"),
+        help="Size of the largest features.",
+    )
     octaves = dial(3, 1, MOST_OCTAVES, ends=("plain", "detailed"), help="How many sizes are added; whole numbers.")
     diminish = dial(0.5, 0, 1, label="Diminish", ends=("smooth", "rough"), help="How much fainter each octave is.")
     out = gives("number")

@@ -1,3 +1,5 @@
+import itertools
+
 from nineglass.describe import choice, color_stops, dial, gives, number_stops
 from nineglass.network.slips import SLIPS
 
@@ -6,7 +8,7 @@ CURVES = ("linear", "smooth", "step")
 
 def _along(ops, at, stops, curve, constant):
     value = constant(stops[0][1])
-    for (low, _), (high, beyond) in zip(stops, stops[1:], strict=False):
+    for (low, _), (high, beyond) in itertools.pairwise(stops):
         if curve == "step" or high <= low:
             share = ops.one_minus(ops.less(at, ops.constant(high)))
         else:

@@ -27,7 +27,14 @@ class Position:
     """Where on the form: its own axes, from its centre, y upwards, in cm. The height runs from 0 to 1 over a span."""
 
     span = dial(
-        10, 1, 100, hard=(0.001, 100000), unit="cm", scale="log", ends=("fine", "broad"), help="The span of the height, about the centre."
+        10,
+        1,
+        100,
+        hard=(0.001, 100000),
+        unit="cm",
+        scale="log",
+        ends=("fine", "broad"),
+        help="The span of the height, about the centre.",
     )
     out = gives("vector")
     height = gives("number")

@@ -3,10 +3,10 @@ import json
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
-
 from materials import services
 from materials.models import Material
 from nineglass.documents import model as documents
+
 from stages.models import Stage
 
 PERSON = "keeper"

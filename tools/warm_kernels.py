@@ -1,0 +1,47 @@
+"""Compile every kernel with exactly the types of production, so that the first picture does not wait."""
+
+import sys
+from pathlib import Path
+
+from nineglass import kernels
+from nineglass.documents.model import Material, Stage, read
+from nineglass.gauges import Reading
+from nineglass.gauges.bench import read_bench
+from nineglass.picture.display import to_srgb8
+from nineglass.trace.film import Film, length_facts
+from nineglass.trace.render import Tracer
+from nineglass.trace.scene import build_set
+
+DEMO = Path(__file__).resolve().parent.parent / "demo"
+
+DRIVEN = {
+    "slips": [{"id": "noise", "kind": "fractal_noise"}, {"id": "mix", "kind": "color_mix"}],
+    "wires": [
+        {"source": {"slip": "noise"}, "target": {"part": "mix", "dial": "amount"}},
+        {"source": {"slip": "mix"}, "target": {"part": "interior", "dial": "transmission_color"}},
+        {"source": {"slip": "noise"}, "target": {"part": "interface", "dial": "specular_roughness"}},
+    ],
+}
+
+
+def main() -> None:
+    plain = read(Material, (DEMO / "net-float.json").read_bytes())
+    driven = read(Material, plain.model_dump() | DRIVEN)
+    stage = read(Stage, (DEMO / "window-bench.json").read_bytes())
+    tracer = Tracer(1)
+    for material in (plain, driven):
+        the_set, film = build_set(material, stage), Film(16, 16)
+        tracer.render(the_set, film)
+        to_srgb8(film.rgb())
+        read_bench(Reading(material, stage, the_set.compiled, length_facts(film.lengths)))
+    made = len(kernels.cache_misses())
+    print(f"  {made} functions compiled into {kernels.cache_folder()}" if made else "  all kernels were there already")
+    for old in kernels.cache_folder().iterdir():
+        if old.name != kernels.stamp() and "--keep" not in sys.argv:
+            for file in old.iterdir():
+                file.unlink(missing_ok=True)
+            old.rmdir()
+
+
+if __name__ == "__main__":
+    main()
