@@ -14,6 +14,7 @@ from nineglass.kernels import FAR, ONE, ZERO, F, kernel, optic
 BINS = 16
 LARGEST_LEAF = 4
 STACK = 192
+LEAST = F(1e-12)
 
 
 class Tree(NamedTuple):
@@ -215,12 +216,20 @@ def _push(stack, nears, top, base, child, near):
 
 
 @optic
+def _inverse(d):
+    """1 / d, finite for rays along an axis, so that no slab distance is inf - inf."""
+    if abs(d) < LEAST:
+        return ONE / LEAST
+    return ONE / d
+
+
+@optic
 def walk(tree, origin, direction, near, far, stack, nears, any_hit):
     """The closest triangle along a ray within (near, far): (distance, triangle or -1, u, v). With any_hit, some triangle."""
     boxes, children, triangles = tree.boxes, tree.children, tree.triangles
     ox, oy, oz = origin
     dx, dy, dz = direction
-    ix, iy, iz = ONE / dx, ONE / dy, ONE / dz
+    ix, iy, iz = _inverse(dx), _inverse(dy), _inverse(dz)
     oix, oiy, oiz = ox * ix, oy * iy, oz * iz
     nx, fx = (12, 0) if ix < ZERO else (0, 12)
     ny, fy = (16, 4) if iy < ZERO else (4, 16)
