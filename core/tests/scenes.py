@@ -39,7 +39,7 @@ def stage(form="ball", form_dials=None, *, color=(1, 1, 1), strength=1.0, lamps=
         {
             "form": {"kind": form, "dials": form_dials or {}},
             "lamps": [{"kind": "rectangle", "dials": lamp} for lamp in lamps],
-            "floor": floor and {"kind": "floor", "dials": floor},
+            "floor": None if floor is None else {"kind": "floor", "dials": floor},
             "surround": {"light": {"kind": "plain", "dials": {"color": list(color), "strength": strength}}},
             "camera": {"kind": "camera", "dials": {"f_stop": 512, "distance": 40, "elevation": 0} | (camera or {})},
         },

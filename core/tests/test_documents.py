@@ -78,9 +78,7 @@ class Faults(SimpleTestCase):
         return {**FLOAT, "slips": [{"id": i, "kind": k} for i, k in slips], "wires": list(wires)}
 
     def test_a_cycle_is_named(self):
-        document = self.wired(
-            [("a", "remap"), ("b", "clamp")], wire("a", "b.value"), wire("b", "a.value")
-        )
+        document = self.wired([("a", "remap"), ("b", "clamp")], wire("a", "b.value"), wire("b", "a.value"))
         self.refuse(document, "wires[", "a cycle", "a", "b", ".value")
 
     def test_a_slip_that_feeds_itself(self):

@@ -133,7 +133,9 @@ class Noise(SimpleTestCase):
     def test_is_nothing_at_whole_numbers(self):
         # Source: Perlin 2002: gradient noise vanishes on the lattice.
         whole = np.arange(-4, 5, dtype=np.float32)
-        given = values_of([slip("n", "fractal_noise", octaves=1, size=1.0)], facing=whole, x=whole, y=whole[::-1].copy(), z=whole)
+        given = values_of(
+            [slip("n", "fractal_noise", octaves=1, size=1.0)], facing=whole, x=whole, y=whole[::-1].copy(), z=whole
+        )
         np.testing.assert_allclose(given, 0.5, atol=1e-5)
 
     def test_size_scales_the_pattern(self):

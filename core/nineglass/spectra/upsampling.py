@@ -17,6 +17,9 @@ RESOLUTION = 24
 BRIGHTEST = 0.9995
 """Colours are clipped to this: a channel at 1 would need an infinite coefficient."""
 
+ALL_OF_IT = 1e4
+"""A constant coefficient whose spectrum is 1 in single precision."""
+
 _LOW, _SPAN = F(LOW_NM), F(HIGH_NM - LOW_NM)
 _UNIT_WAVELENGTHS = (WAVELENGTHS_NM - LOW_NM) / (HIGH_NM - LOW_NM)
 _POWERS = np.stack([_UNIT_WAVELENGTHS**2, _UNIT_WAVELENGTHS, np.ones_like(_UNIT_WAVELENGTHS)])
@@ -64,7 +67,9 @@ def fit(rgb, start=None, steps: int = 60) -> np.ndarray:
 
 @lru_cache(4096)
 def coefficients_of(red: float, green: float, blue: float) -> tuple[float, float, float]:
-    """Coefficients of one colour, to the accuracy of `fit`."""
+    """Coefficients of one colour, to the accuracy of `fit`; full white is 1 at every wavelength."""
+    if min(red, green, blue) >= BRIGHTEST:
+        return 0.0, 0.0, ALL_OF_IT
     start = np.empty(3)
     table_coefficients(table(), F(red), F(green), F(blue), start)
     return tuple(float(c) for c in fit([[red, green, blue]], start=start[None], steps=20)[0])

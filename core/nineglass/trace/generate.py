@@ -22,8 +22,7 @@ QUARTER = F(0.25)
 def draw_wavelengths(sensor, u, wavelength, per_density, i):
     """Four wavelengths evenly apart in probability (hero wavelength sampling). Source: Wilkie et al. 2014."""
     for k in range(4):
-        x = u + F(k) * QUARTER
-        x = (x - ONE if x >= ONE else x) * F(CAMERA_STEPS)
+        x = (u + F(k)) * QUARTER * F(CAMERA_STEPS)
         step = min(int(x), CAMERA_STEPS - 1)
         width = sensor.inverse[step + 1] - sensor.inverse[step]
         wavelength[k, i] = sensor.inverse[step] + width * (x - F(step))

@@ -1,0 +1,141 @@
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+import numpy as np
+import OpenEXR
+from django.test import SimpleTestCase
+from PIL import Image
+
+from nineglass.picture.display import to_srgb8
+from nineglass.picture.files import write_exr
+from tests.scenes import DEMO, demo
+
+ROOT = DEMO.parent
+FLOAT, LAMP_ROOM = DEMO / "net-float.json", DEMO / "lamp-room.json"
+
+
+def run(*arguments, **how):
+    command = [sys.executable, "-m", "nineglass", *map(str, arguments)]
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "core")}
+    return subprocess.run(
+        command, capture_output=True, text=True, env=environment, cwd=how.get("cwd", ROOT), check=False
+    )
+
+
+class CommandLine(SimpleTestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def write(self, document):
+        path = self.folder / "document.json"
+        path.write_text(json.dumps(document))
+        return path
+
+    def test_render_writes_openexr_with_its_facts(self):
+        out = self.folder / "float.exr"
+        done = run("render", FLOAT, LAMP_ROOM, "-o", out, "--size", "40x30", "--samples", 4, "--seed", 3)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        file = OpenEXR.File(str(out))
+        self.assertEqual(file.channels()["RGB"].pixels.shape, (30, 40, 3))
+        header = file.header()
+        self.assertEqual(header["colorSpace"], "lin_rec709")
+        np.testing.assert_allclose(header["chromaticities"][-2:], (0.3127, 0.3290), atol=1e-6)
+        facts = json.loads(header["comments"])
+        self.assertEqual((facts["material"], facts["samples"], facts["seed"]), ("Net float", 4, 3))
+
+    def test_the_same_seed_gives_the_same_picture(self):
+        for name in ("a.png", "b.png"):
+            run("render", FLOAT, LAMP_ROOM, "-o", self.folder / name, "--size", "24x24", "--samples", 2)
+        self.assertEqual((self.folder / "a.png").read_bytes(), (self.folder / "b.png").read_bytes())
+        self.assertEqual(Image.open(self.folder / "a.png").size, (24, 24))
+
+    def test_gauge_with_the_lengths_of_a_stage(self):
+        done = run("gauge", "ladder", FLOAT, "--stage", LAMP_ROOM, "--json")
+        ladder = json.loads(done.stdout)
+        self.assertEqual(len(ladder["hex"]), len(ladder["lengths_cm"]))
+        # Two walls of about 0.45 cm: the middle length is near twice that.
+        self.assertAlmostEqual(ladder["measured"]["middle_cm"], 0.95, delta=0.35)
+
+    def test_check_says_each_fault_in_a_line(self):
+        document = demo("net-float")
+        document["section"]["bands"][0]["dials"] = {"specular_ior": 9, "shine": 1}
+        done = run("check", self.write(document))
+        self.assertEqual(done.returncode, 1)
+        lines = done.stdout.splitlines()
+        self.assertEqual(len(lines), 2)
+        self.assertIn("section.bands[0].dials.specular_ior: 9 is out of range; allowed: a number from 1 to 3", lines)
+        self.assertEqual(run("check", FLOAT).returncode, 0)
+
+    def test_a_missing_file_or_an_unknown_ending(self):
+        self.assertIn("No such file", run("check", "nowhere.json").stdout)
+        done = run("render", FLOAT, LAMP_ROOM, "-o", self.folder / "a.tiff")
+        self.assertEqual(done.returncode, 1)
+        self.assertIn(".exr or .png", done.stderr)
+
+    def test_catalogue_lists_every_kind(self):
+        catalogue = json.loads(run("catalogue", "--json").stdout)
+        roles = {kind["role"] for kind in catalogue["kinds"]}
+        self.assertEqual(roles, {"band", "slip", "form", "floor", "lamp", "surround", "camera"})
+        names = {kind["name"] for kind in catalogue["kinds"] if kind["role"] == "slip"}
+        self.assertTrue({"facing", "ramp", "fractal_noise", "position", "remap", "clamp", "mix", "arithmetic"} <= names)
+        self.assertEqual([gauge["name"] for gauge in catalogue["gauges"]], ["ladder", "facing", "index"])
+
+
+class Kernels(SimpleTestCase):
+    def test_a_second_process_compiles_nothing(self):
+        code = (
+            "import sys; sys.argv = ['warm', '--keep']; sys.path.insert(0, 'tools'); import warm_kernels; warm_kernels.main();"
+            "from nineglass.kernels import cache_misses; assert not cache_misses(), cache_misses()"
+        )
+        environment = {**os.environ, "PYTHONPATH": str(ROOT / "core")}
+        for _ in range(2):
+            done = subprocess.run(
+                [sys.executable, "-c", code], capture_output=True, text=True, env=environment, cwd=ROOT, check=False
+            )
+        self.assertEqual(done.returncode, 0, done.stderr)
+
+    def test_an_edit_of_a_called_file_changes_the_key(self):
+        with tempfile.TemporaryDirectory() as folder:
+            copy = Path(folder) / "core"
+            subprocess.run(["cp", "-r", str(ROOT / "core"), str(copy)], check=True)
+            code = "from nineglass.kernels import stamp; print(stamp())"
+
+            def stamp():
+                environment = {**os.environ, "PYTHONPATH": str(copy)}
+                done = subprocess.run(
+                    [sys.executable, "-c", code],
+                    capture_output=True,
+                    text=True,
+                    env=environment,
+                    cwd=folder,
+                    check=True,
+                )
+                return done.stdout
+
+            before = stamp()
+            self.assertEqual(before, stamp())
+            edited = copy / "nineglass" / "optics" / "dielectric.py"
+            edited.write_text(edited.read_text() + "\n# edited\n")
+            self.assertNotEqual(before, stamp())
+
+
+class Picture(SimpleTestCase):
+    def test_exposure_is_in_stops(self):
+        grey = np.full((2, 2, 3), 0.1)
+        np.testing.assert_array_equal(to_srgb8(grey, 1.0), to_srgb8(grey * 2))
+        self.assertEqual(to_srgb8(np.full((1, 1, 3), 0.2140))[0, 0, 0], 127)
+
+    def test_what_is_too_bright_is_clipped(self):
+        np.testing.assert_array_equal(to_srgb8(np.array([[[9.0, -1.0, 0.0]]])), [[[255, 0, 0]]])
+
+    def test_openexr_keeps_light_above_one(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.exr"
+            write_exr(path, np.full((3, 4, 3), 40.0), {})
+            self.assertEqual(float(OpenEXR.File(str(path)).channels()["RGB"].pixels.max()), 40.0)
