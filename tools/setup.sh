@@ -7,7 +7,7 @@ local=${NINEGLASS_LOCAL:-$root/.local}
 export NINEGLASS_LOCAL=$local
 venv=$root/.local/venv
 python=$venv/bin/python
-export PYTHONPATH=$root/core:$root/server
+export PYTHONPATH=$root/core:$root/server:$root
 unset PYTHONDONTWRITEBYTECODE
 mkdir -p "$local/done" "$root/.local"
 

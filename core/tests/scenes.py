@@ -4,7 +4,6 @@ import json
 from pathlib import Path
 
 import numpy as np
-
 from nineglass.documents.model import Material, Stage, read
 from nineglass.trace.film import Film
 from nineglass.trace.render import Tracer

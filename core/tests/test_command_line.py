@@ -8,10 +8,10 @@ from pathlib import Path
 import numpy as np
 import OpenEXR
 from django.test import SimpleTestCase
-from PIL import Image
-
 from nineglass.picture.display import to_srgb8
 from nineglass.picture.files import write_exr
+from PIL import Image
+
 from tests.scenes import DEMO, demo
 
 ROOT = DEMO.parent

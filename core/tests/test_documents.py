@@ -1,7 +1,7 @@
 from django.test import SimpleTestCase
-
 from nineglass.describe import Refused
 from nineglass.documents.model import Material, Settings, Stage, read
+
 from tests.scenes import demo, wire
 
 FLOAT = {

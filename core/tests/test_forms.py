@@ -2,7 +2,6 @@ from math import pi
 
 import numpy as np
 from django.test import SimpleTestCase
-
 from nineglass.catalogue import FORMS
 from nineglass.forms.mesh import Mesh
 from nineglass.trace.tree import any_hits, build_tree, closest_hits
@@ -23,7 +22,7 @@ class EveryForm(SimpleTestCase):
         for name in FORMS.kinds:
             with self.subTest(form=name):
                 mesh = mesh_of(name)
-                points, which = np.unique(mesh.vertices.round(7), axis=0, return_inverse=True)
+                _, which = np.unique(mesh.vertices.round(7), axis=0, return_inverse=True)
                 faces = which.reshape(-1)[mesh.faces]
                 edges = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
                 there = {tuple(edge) for edge in edges if edge[0] != edge[1]}

@@ -1,12 +1,12 @@
 import numpy as np
 from django.test import SimpleTestCase
-
 from nineglass.gauges import GAUGES, reading_of
 from nineglass.gauges.bench import read_bench
 from nineglass.gauges.notes import notes_of
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
 from nineglass.trace.film import length_facts
+
 from tests.scenes import material, render, stage, wire
 
 

@@ -2,11 +2,11 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from nineglass.catalogue import SLIPS
 from nineglass.network.compile import compile_network
 from nineglass.network.interpret import evaluate
 from nineglass.network.ops import Ops
+
 from tests.scenes import material, wire
 
 COUNT = 700

@@ -5,8 +5,6 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.stats import chi2
-
 from nineglass.gauges.ladder import transmitted
 from nineglass.kernels import FAST, F
 from nineglass.optics.absorption import sigma_at_depth, sigma_from_absorbance, transmittance
@@ -14,6 +12,7 @@ from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.optics.energy import energy_tables, rough_boundary, rough_dielectric, sample_rough_dielectric
 from nineglass.optics.microfacet import ggx_density
 from nineglass.spectra.observer import rgb_of_filter
+from scipy.stats import chi2
 
 ROUGHNESSES = (0.05, 0.2, 0.4, 0.7, 1.0)
 

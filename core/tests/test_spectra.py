@@ -3,7 +3,6 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from nineglass.kernels import F
 from nineglass.spectra import srgb, upsampling
 from nineglass.spectra.blackbody import blackbody, planck
@@ -22,7 +21,7 @@ class Observer(SimpleTestCase):
         # Source: CIE 015:2018, through the package colour-science.
         reference = colour.MSDS_CMFS["CIE 1931 2 Degree Standard Observer"]
         for wavelength in (400, 450, 555, 600, 700):
-            np.testing.assert_allclose(CMF[WAVELENGTHS_NM == wavelength][0], reference[wavelength], atol=1e-6)
+            np.testing.assert_allclose(CMF[wavelength == WAVELENGTHS_NM][0], reference[wavelength], atol=1e-6)
 
     def test_peak_of_luminous_efficiency(self):
         # Source: CIE 018:2019: V(555 nm) = 1.

@@ -4,12 +4,12 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
 from nineglass.trace.film import Film, length_facts
 from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import build_set, form_of
+
 from tests.scenes import TRACER, demo, material, middle, render, stage, wire
 
 CLEAR = {"transmission_color": [1, 1, 1]}

@@ -1,7 +1,8 @@
 """What every answer goes through."""
 
 from asgiref.sync import iscoroutinefunction, markcoroutinefunction
-from django.http import HttpResponse
+from django.contrib.auth.middleware import LoginRequiredMiddleware
+from django.http import HttpResponse, JsonResponse
 from whitenoise.middleware import WhiteNoiseMiddleware
 
 POLICY = "; ".join(
@@ -40,6 +41,15 @@ class ContentSecurityPolicy:
     def _marked(response):
         response["Content-Security-Policy"] = POLICY
         return response
+
+
+class SignInRequired(LoginRequiredMiddleware):
+    """Every view is for signed-in people, but for those that let them in; the API answers 401 in place of a way in."""
+
+    def handle_no_permission(self, request, view_func):
+        if request.path.startswith("/api/"):
+            return JsonResponse({"detail": "Sign in first."}, status=401)
+        return super().handle_no_permission(request, view_func)
 
 
 class SignedInStatic(WhiteNoiseMiddleware):

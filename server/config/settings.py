@@ -35,7 +35,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "django.contrib.auth.middleware.LoginRequiredMiddleware",
+    "config.middleware.SignInRequired",
     "config.middleware.SignedInStatic",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]

@@ -194,7 +194,7 @@ class Renderer:
         waiting = [b for b in self.benches.values() if b.waiting()]
         if not waiting:
             return None
-        after_last = sorted(waiting, key=lambda b: b.session <= (self.last or ""))
+        after_last = sorted(waiting, key=lambda b: (b.session <= (self.last or ""), b.session))
         return min(after_last, key=lambda b: 0 if b.change else 1 if not b.coarse.counts.any() else 2)
 
     def work(self) -> None:

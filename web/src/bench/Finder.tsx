@@ -16,11 +16,11 @@ export function Finder({ findings, onClose }: { findings: Finding[]; onClose: ()
   const found = findings.filter((one) =>
     words.every((word) => `${one.title} ${one.says} ${one.help ?? ""}`.toLowerCase().includes(word)),
   );
-  found.sort(
-    (a, b) =>
-      Number(b.title.toLowerCase().startsWith(text.toLowerCase())) -
-      Number(a.title.toLowerCase().startsWith(text.toLowerCase())),
-  );
+  const rank = ({ title }: Finding) =>
+    [title.toLowerCase() === text.toLowerCase(), title.toLowerCase().startsWith(text.toLowerCase()), true].indexOf(
+      true,
+    );
+  found.sort((a, b) => rank(a) - rank(b));
   const index = Math.min(at, found.length - 1);
   const run = (finding?: Finding) => {
     if (!finding) return;

@@ -35,8 +35,12 @@ export function keepDrafts(): () => void {
     if (isChanged()) localStorage.setItem(draftKey(id), JSON.stringify({ revision, stageId, material, stage }));
     else localStorage.removeItem(draftKey(id));
   };
-  const stop = useDocuments.subscribe(() => {
+  const tell = () => {
     if (useSaving.getState().state !== "saving") useSaving.setState({ state: isChanged() ? "unsaved" : "saved" });
+  };
+  tell();
+  const stop = useDocuments.subscribe(() => {
+    tell();
     timer ??= setTimeout(keep, 300);
   });
   const leave = () => timer && keep();

@@ -40,7 +40,7 @@ export function BandView({ band, isOpen, onToggle }: BandViewProps) {
           {band.on ? "on" : "off"}
           <input
             type="checkbox"
-            className="toggle toggle-xs"
+            className="toggle toggle-md"
             aria-label={`${about.title} on`}
             checked={band.on}
             onChange={(e) => switchBand(band.id, e.target.checked)}

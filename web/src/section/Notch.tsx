@@ -46,7 +46,7 @@ export function Notch({ part, dial, type, driven }: NotchProps) {
     if (port) drive(placeSlip(kind, { x: 220, y: lowest }), port.name);
   };
   return (
-    <div className="dropdown dropdown-end">
+    <div className="dropdown">
       <button
         type="button"
         data-notch={`${part}.${dial.name}`}

@@ -28,7 +28,7 @@ export function parse(text: string, unit: string): number | undefined {
     sum = (sum ?? 0) + Number(found[1]) * factor;
     rest = joined.slice(found[0].length).trim();
   }
-  return sum !== undefined && Number.isFinite(sum) ? sum : undefined;
+  return sum !== undefined && Number.isFinite(sum) ? Number(sum.toPrecision(12)) : undefined;
 }
 
 function factorOf(typed: string, unit: string): number | undefined {

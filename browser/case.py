@@ -1,0 +1,163 @@
+"""A test case with a real server process (uvicorn, on the test database) and Chromium."""
+
+import io
+import os
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from pathlib import Path
+
+import numpy as np
+from accounts.models import Entry
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.core.management import call_command
+from django.db import connection
+from django.test import TransactionTestCase
+from PIL import Image
+from playwright.sync_api import sync_playwright
+
+CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+PATIENCE_MS = 60_000
+
+
+class BrowserCase(TransactionTestCase):
+    """`self.page` is signed in as the demo person and on the Bench; errors in the console fail the test."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        cls.files = tempfile.mkdtemp(prefix="nineglass-test-")
+        cls.addClassCleanup(shutil.rmtree, cls.files, ignore_errors=True)
+        cls.start_server()
+        playwright = sync_playwright().start()
+        cls.addClassCleanup(playwright.stop)
+        cls.browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        cls.addClassCleanup(cls.browser.close)
+        # Playwright leaves an event loop running in this thread, at which Django's ORM would take offence.
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+        cls.addClassCleanup(os.environ.pop, "DJANGO_ALLOW_ASYNC_UNSAFE", None)
+
+    @classmethod
+    def start_server(cls):
+        environment = {**os.environ, "PGDATABASE": connection.settings_dict["NAME"], "NINEGLASS_LOCAL": cls.files}
+        with socket.socket() as listener:
+            listener.bind(("127.0.0.1", 0))
+            listener.listen(64)
+            cls.url = f"http://127.0.0.1:{listener.getsockname()[1]}"
+            command = [sys.executable, "-m", "uvicorn", "config.asgi:application", "--fd", str(listener.fileno())]
+            options = ["--log-level", "error", "--ws-per-message-deflate", "false", "--timeout-graceful-shutdown", "2"]
+            cls.server = subprocess.Popen(
+                command + options,
+                cwd=settings.BASE_DIR,
+                env=environment,
+                stdin=subprocess.DEVNULL,
+                pass_fds=[listener.fileno()],
+            )
+        cls.addClassCleanup(cls.stop_server)
+        for _ in range(400):
+            if cls.server.poll() is not None:
+                raise RuntimeError(f"the server ended with {cls.server.returncode}")
+            try:
+                urllib.request.urlopen(cls.url + "/sign-in/", timeout=5).close()
+                return
+            except OSError:
+                time.sleep(0.05)
+        raise RuntimeError("the server did not answer")
+
+    @classmethod
+    def stop_server(cls):
+        cls.server.terminate()
+        try:
+            cls.server.wait(10)
+        except subprocess.TimeoutExpired:
+            cls.server.kill()
+            cls.server.wait()
+
+    def setUp(self):
+        super().setUp()
+        call_command("demo", stdout=io.StringIO())
+        self.person = get_user_model().objects.get(username="keeper")
+        self.errors: list[str] = []
+        # Closed before Django empties the tables: open requests would hold locks.
+        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        self.addCleanup(self.context.close)
+        self.page = self.open_bench()
+
+    def tearDown(self):
+        self.assertEqual(self.errors, [])
+        super().tearDown()
+
+    def open_bench(self):
+        """A new tab on the Bench, its first picture drawn."""
+        page = self.context.new_page()
+        page.set_default_timeout(PATIENCE_MS)
+        page.on("pageerror", lambda error: self.errors.append(f"page: {error}"))
+        page.on("console", lambda said: self.errors.append(f"console: {said.text}") if said.type == "error" else None)
+        page.goto(f"{self.url}/enter/{Entry.issue(self.person)}/")
+        self.wait_for_picture(page)
+        return page
+
+    def wait_for_picture(self, page=None, samples: int = 1):
+        """Wait until the picture of the newest change has some samples."""
+        (page or self.page).wait_for_function(
+            """samples => { const c = document.querySelector('[data-testid=picture]');
+            return c && c.dataset.coarse === 'false' && +c.dataset.samples >= samples
+              && ![...document.querySelectorAll('span')].some(s => s.textContent === 'behind') }""",
+            arg=samples,
+        )
+
+    def change(self, act, samples: int = 2):
+        """Do something that changes the picture, and wait for the picture of it."""
+        before = int(self.page.locator("[data-testid=picture]").get_attribute("data-sequence"))
+        act()
+        self.page.wait_for_function(
+            """([before, samples]) => { const c = document.querySelector('[data-testid=picture]').dataset;
+            return +c.sequence > before && c.coarse === 'false' && +c.samples >= samples }""",
+            arg=[before, samples],
+        )
+        self.wait_for_picture(samples=samples)
+
+    def pixels(self) -> np.ndarray:
+        """(side, side, 3) of the picture as it is on the canvas, 0 to 1."""
+        url = self.page.evaluate("document.querySelector('[data-testid=picture]').toDataURL('image/png')")
+        import base64
+
+        data = base64.b64decode(url.partition(",")[2])
+        return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float) / 255
+
+    def band(self, title: str):
+        return self.page.get_by_role("region", name=title, exact=True)
+
+    def type_into(self, dial, text: str):
+        """Type a value into a dial by the keyboard."""
+        dial.focus()
+        self.page.keyboard.press("Enter")
+        self.page.keyboard.press("Control+a")
+        self.page.keyboard.type(text)
+        self.page.keyboard.press("Enter")
+
+    def renderers(self) -> list[int]:
+        """Process ids of this server's renderers."""
+        found = []
+        for entry in Path("/proc").iterdir():
+            try:
+                parent = (entry / "stat").read_text().rpartition(")")[2].split()[1]
+                if int(parent) == self.server.pid and b"live.renderer" in (entry / "cmdline").read_bytes():
+                    found.append(int(entry.name))
+            except (OSError, ValueError, IndexError):
+                continue
+        return found

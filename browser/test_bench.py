@@ -1,0 +1,286 @@
+import os
+import signal
+
+from materials.models import Material, Proof
+
+from browser.case import BrowserCase
+
+LUMINANCE = (0.2126, 0.7152, 0.0722)
+MIDDLE = slice(200, 280)
+
+
+def float_parts(pixels):
+    """Mean colours of the float's middle and of its rim on the shaded side, in the frame of the demo stage."""
+    row = pixels[225:255]
+    middle = row[:, 215:265].mean(axis=(0, 1))
+    return middle, row[:, 364:376].mean(axis=(0, 1))
+
+
+class Story(BrowserCase):
+    """A look-development artist at work on the net float."""
+
+    def depth(self):
+        return self.band("Interior").get_by_role("slider", name="at depth")
+
+    def test_dragging_the_depth_darkens_the_float_at_its_rims(self):
+        self.wait_for_picture(samples=4)
+        before_middle, before_rim = (c @ LUMINANCE for c in float_parts(self.pixels()))
+        box = self.depth().bounding_box()
+        y = box["y"] + box["height"] / 2
+
+        def drag():
+            self.page.mouse.move(box["x"] + box["width"] * 0.45, y)
+            self.page.mouse.down()
+            for step in range(10):
+                self.page.mouse.move(box["x"] + box["width"] * (0.45 - 0.018 * step), y)
+            self.page.mouse.up()
+
+        self.change(drag, samples=4)
+        middle, rim = float_parts(self.pixels())
+        self.assertLess(middle @ LUMINANCE, before_middle)
+        self.assertLess(rim @ LUMINANCE / before_rim, middle @ LUMINANCE / before_middle, "the rim darkens more")
+        self.assertLess(rim @ LUMINANCE, middle @ LUMINANCE, "the rim is darker than the middle")
+        self.assertGreater(middle[1], 1.1 * middle[0], "bottle glass is greener than red")
+        self.page.keyboard.press("Control+z")
+        self.page.wait_for_function(
+            "document.querySelector('[aria-label=\"at depth\"]').getAttribute('aria-valuenow') === '1.6'"
+        )
+
+    def test_the_colour_turns_with_the_transmission_colour(self):
+        swatch = self.band("Interior").get_by_role("button", name="Transmission colour #")
+        swatch.click()
+        field = self.band("Interior").get_by_label("sRGB")
+
+        def type_red():
+            field.fill("#e08060")
+            field.press("Enter")
+
+        self.change(type_red, samples=3)
+        middle, _ = float_parts(self.pixels())
+        self.assertGreater(middle[0], 1.1 * middle[1], "redder, as it must be")
+
+    def test_the_ladder_marks_the_lengths_of_this_picture(self):
+        words = self.page.get_by_test_id("lengths")
+        self.assertIn("inside this form in this picture", words.inner_text())
+        first = self.page.locator("[data-rung]").last.get_attribute("data-rung")
+        self.change(lambda: self.type_into(self.depth(), "12 mm"))
+        self.page.wait_for_function(
+            "first => [...document.querySelectorAll('[data-rung]')].at(-1).dataset.rung !== first || first === '#000000'",
+            arg=first,
+        )
+        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "1.2")
+        self.page.get_by_role("tab", name="Facing").click()
+        self.assertIn("reflected face-on", self.page.get_by_test_id("curves").inner_text())
+
+    def test_a_channel_at_full_is_noted_and_mended_by_one_click(self):
+        self.band("Interior").get_by_role("button", name="Transmission colour #").click()
+        red = self.band("Interior").get_by_role("slider", name="Red")
+        red.focus()
+        self.change(lambda: self.page.keyboard.press("End"))
+        note = self.page.get_by_text("red channel is 1.00, so it never darkens")
+        note.wait_for()
+        self.change(lambda: self.page.get_by_role("button", name="Set to 0.95").click())
+        note.wait_for(state="detached")
+        self.assertEqual(red.get_attribute("aria-valuenow"), "0.95")
+
+    def place(self, words):
+        self.page.keyboard.press("/")
+        self.page.get_by_label("Find").fill(words)
+        self.page.keyboard.press("Enter")
+        self.page.get_by_role("dialog").wait_for(state="detached")
+
+    def handle(self, slip, dial, side):
+        return self.page.locator(f'.react-flow__handle.{side}[data-nodeid="{slip}"][data-handleid="{dial}"]')
+
+    def run_wire(self, start, end):
+        a, b = start.bounding_box(), end.bounding_box()
+        self.page.mouse.move(a["x"] + a["width"] / 2, a["y"] + a["height"] / 2)
+        self.page.mouse.down()
+        self.page.mouse.move((a["x"] + b["x"]) / 2, (a["y"] + b["y"]) / 2, steps=5)
+        self.page.mouse.move(b["x"] + b["width"] / 2, b["y"] + b["height"] / 2, steps=5)
+        self.page.mouse.up()
+
+    def test_facing_through_a_ramp_drives_the_roughness(self):
+        self.wait_for_picture(samples=4)
+        before = self.pixels()
+        self.place("facing")
+        self.place("ramp")
+        self.page.locator("[data-slip=ramp_1]").wait_for()
+        drag = self.page.locator("[data-slip=ramp_1] header").bounding_box()
+        self.page.mouse.move(drag["x"] + 100, drag["y"] + 8)
+        self.page.mouse.down()
+        self.page.mouse.move(drag["x"] + 290, drag["y"] + 8, steps=8)
+        self.page.mouse.up()
+        self.run_wire(self.handle("facing_1", "out", "out"), self.handle("ramp_1", "at", "in"))
+        notch = self.handle("notch:interface:specular_roughness", "specular_roughness", "in")
+        self.change(lambda: self.run_wire(self.handle("ramp_1", "out", "out"), notch), samples=4)
+        roughness = self.band("Interface").get_by_role("slider", name="Roughness")
+        self.page.wait_for_function(
+            "document.querySelector('[aria-label=Interface] [aria-label=Roughness]').getAttribute('aria-valuetext').includes('0.4')"
+        )
+        self.assertEqual(roughness.get_attribute("aria-disabled"), "true")
+        after = self.pixels()
+        difference = abs(after - before).mean(axis=2)
+        self.assertGreater(difference[150:330, 120:180].mean(), 0.02, "the rim has changed")
+        self.run_wire(self.handle("facing_1", "out", "out"), notch)
+
+    def test_a_wire_that_cannot_be_says_why(self):
+        self.place("colour")
+        notch = self.handle("notch:interface:specular_roughness", "specular_roughness", "in")
+        self.run_wire(self.handle("color_1", "out", "out"), notch)
+        self.page.get_by_text("A colour does not become a number").wait_for()
+
+    def test_a_conversion_stands_on_the_wire(self):
+        self.place("number")
+        self.band("Interior").get_by_role("button", name="Drive Transmission colour").click()
+        self.change(lambda: self.band("Interior").get_by_role("button", name="Number", exact=True).first.click())
+        self.page.get_by_text("number to colour").wait_for()
+
+    def test_keep_change_flip_undo_save_close_and_open(self):
+        self.page.keyboard.press("k")
+        self.page.get_by_role("button", name="Proof 1").wait_for()
+        self.assertEqual(Proof.objects.get().document["section"]["bands"][1]["dials"]["transmission_depth"], 1.6)
+        self.change(lambda: self.type_into(self.depth(), "0.8"))
+        self.page.keyboard.press("\\")
+        shown = self.page.get_by_test_id("proof-picture")
+        shown.wait_for()
+        self.page.keyboard.press("\\")
+        shown.wait_for(state="detached")
+        self.change(lambda: self.page.keyboard.press("Control+z"))
+        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "1.6")
+        self.change(lambda: self.page.keyboard.press("Control+Shift+z"))
+        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "0.8")
+        self.page.keyboard.press("Control+s")
+        self.page.get_by_text("revision 2, saved").wait_for()
+        self.page.close()
+        self.page = self.open_bench()
+        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "0.8")
+        self.page.get_by_role("button", name="Proof 1").wait_for()
+        self.assertEqual(Material.objects.get(name="Net float").revision, 2)
+
+    def test_a_closed_tab_loses_nothing_that_was_not_saved(self):
+        self.change(lambda: self.type_into(self.depth(), "3.3"))
+        self.page.wait_for_timeout(600)
+        self.page.close()
+        self.page = self.open_bench()
+        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "3.3")
+        self.page.get_by_text("unsaved changes").wait_for()
+
+    def test_two_tabs_on_one_material(self):
+        first, second = self.page, self.open_bench()
+        self.type_into(self.depth(), "2.5")
+        first.keyboard.press("Control+s")
+        first.get_by_text("revision 2, saved").wait_for()
+        self.page = second
+        self.type_into(self.depth(), "7")
+        second.keyboard.press("Control+s")
+        second.get_by_text("Saved elsewhere in the meantime").wait_for()
+        self.errors = [error for error in self.errors if "409" not in error]
+        second.get_by_role("button", name="Save mine over theirs").click()
+        second.get_by_text("revision 3, saved").wait_for()
+        kept = Material.objects.get(name="Net float").revisions.all()
+        self.assertEqual(
+            [r.document["section"]["bands"][1]["dials"]["transmission_depth"] for r in kept], [7, 2.5, 1.6]
+        )
+
+    def test_the_renderer_is_killed_and_the_picture_goes_on(self):
+        self.wait_for_picture(samples=3)
+        (victim,) = self.renderers()
+        os.kill(victim, signal.SIGKILL)
+        self.page.get_by_text("The renderer stopped and was started again").wait_for()
+        self.wait_for_picture(samples=2)
+        self.page.get_by_text("The renderer stopped").wait_for(state="detached")
+        self.assertNotIn(victim, self.renderers())
+        self.change(lambda: self.type_into(self.depth(), "4"))
+
+
+class Controls(BrowserCase):
+    def roughness(self):
+        return self.band("Interface").get_by_role("slider", name="Roughness")
+
+    def index(self):
+        return self.band("Interface").get_by_role("slider", name="Index")
+
+    def test_sums_units_and_limits(self):
+        self.type_into(self.index(), "1.5168+0.044")
+        self.assertEqual(self.index().get_attribute("aria-valuenow"), "1.5608")
+        depth = self.band("Interior").get_by_role("slider", name="at depth")
+        self.type_into(depth, "0.5 mm")
+        self.assertEqual(depth.get_attribute("aria-valuenow"), "0.05")
+        self.type_into(depth, "2 m")
+        self.assertEqual(depth.get_attribute("aria-valuenow"), "200", "the range widens when typed past")
+        self.type_into(self.index(), "12")
+        self.page.get_by_text("Allowed: 1 to 3").wait_for()
+        self.assertEqual(self.index().get_attribute("aria-valuenow"), "3")
+
+    def test_arrow_keys_and_double_click(self):
+        self.roughness().focus()
+        for _ in range(3):
+            self.page.keyboard.press("ArrowRight")
+        self.page.keyboard.press("Shift+ArrowRight")
+        self.assertEqual(self.roughness().get_attribute("aria-valuenow"), "0.031")
+        self.roughness().dblclick()
+        self.assertEqual(self.roughness().get_attribute("aria-valuenow"), "0")
+
+    def test_wired_by_the_keyboard_alone(self):
+        self.band("Interface").get_by_role("button", name="Drive Roughness").focus()
+        menu = self.band("Interface").get_by_role("button", name="Ramp", exact=True)
+        menu.first.wait_for()
+        self.page.keyboard.press("Tab")
+        for _ in range(20):
+            if self.page.evaluate("document.activeElement.textContent") == "Ramp":
+                break
+            self.page.keyboard.press("Tab")
+        self.change(lambda: self.page.keyboard.press("Enter"))
+        self.page.locator("[data-slip=ramp_1]").wait_for()
+
+    def test_exposure_changes_the_picture_without_beginning_again(self):
+        self.wait_for_picture(samples=4)
+        before = self.pixels()[MIDDLE, MIDDLE].mean()
+        self.page.keyboard.press("]")
+        self.page.wait_for_function("document.querySelector('[data-testid=facts]').textContent.includes('+0.5')")
+        self.wait_for_picture(samples=4)
+        self.page.wait_for_timeout(500)
+        self.assertGreater(self.pixels()[MIDDLE, MIDDLE].mean(), before * 1.08)
+
+    def test_themes_and_shortcuts(self):
+        self.page.get_by_role("button", name="Night theme").click()
+        self.page.wait_for_function("document.documentElement.dataset.theme === 'night'")
+        self.page.keyboard.press("?")
+        self.page.get_by_text("find and place a slip, or a command").wait_for()
+        self.page.keyboard.press("Escape")
+        self.page.get_by_role("dialog").wait_for(state="detached")
+
+    def test_nothing_stands_in_the_way_of_assistive_technology(self):
+        # Source: WCAG 2.2 AA as checked by axe-core.
+        script = (self.root() / "web/node_modules/axe-core/axe.min.js").read_text()
+        self.page.evaluate(script)
+        found = self.page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag22aa']})")
+        faults = [f"{v['id']}: {v['nodes'][0]['html'][:160]}" for v in found["violations"]]
+        self.assertEqual(faults, [])
+
+    @staticmethod
+    def root():
+        from django.conf import settings
+
+        return settings.ROOT
+
+
+class Strangers(BrowserCase):
+    def test_the_live_picture_is_for_the_owner(self):
+        from accounts.models import Entry
+        from django.contrib.auth import get_user_model
+
+        stranger = get_user_model().objects.create_user("stranger")
+        material = Material.objects.get(name="Net float")
+        for sign_in in (True, False):
+            context = self.browser.new_context()
+            self.addCleanup(context.close)
+            page = context.new_page()
+            page.goto(f"{self.url}/enter/{Entry.issue(stranger)}/" if sign_in else f"{self.url}/sign-in/")
+            code = page.evaluate(
+                """id => new Promise(done => { const socket = new WebSocket(`ws://${location.host}/live/${id}/`);
+                socket.onclose = event => done(event.code); socket.onmessage = () => done('heard') })""",
+                str(material.id),
+            )
+            self.assertEqual(code, 4404)

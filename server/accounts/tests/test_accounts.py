@@ -1,0 +1,99 @@
+import json
+from datetime import timedelta
+from io import StringIO
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.core.management import CommandError, call_command
+from django.test import TestCase
+from django.utils import timezone
+
+from accounts.models import Entry
+
+
+class OneTimeLink(TestCase):
+    def setUp(self):
+        self.person = get_user_model().objects.create_user("keeper")
+
+    def test_signs_in_once(self):
+        token = Entry.issue(self.person)
+        self.assertRedirects(self.client.get(f"/enter/{token}/"), "/", fetch_redirect_response=False)
+        self.assertEqual(self.client.get("/api/me").json()["name"], "keeper")
+        self.client.logout()
+        self.assertEqual(self.client.get(f"/enter/{token}/").status_code, 410)
+        self.assertEqual(self.client.get("/api/me").status_code, 401)
+
+    def test_grows_old(self):
+        token = Entry.issue(self.person)
+        Entry.objects.update(expires=timezone.now() - timedelta(seconds=1))
+        self.assertEqual(self.client.get(f"/enter/{token}/").status_code, 410)
+
+    def test_only_its_digest_is_kept(self):
+        token = Entry.issue(self.person)
+        self.assertNotIn(token, Entry.objects.values_list("digest", flat=True))
+
+    def test_of_somebody_who_may_not_sign_in(self):
+        token = Entry.issue(self.person)
+        get_user_model().objects.update(is_active=False)
+        self.assertEqual(self.client.get(f"/enter/{token}/").status_code, 410)
+
+    def test_the_command_prints_a_link(self):
+        out = StringIO()
+        call_command("entry_link", "http://127.0.0.1:1", stdout=out)
+        self.assertRegex(out.getvalue(), r"^http://127\.0\.0\.1:1/enter/[\w-]{40,}/\n$")
+        with self.assertRaises(CommandError):
+            call_command("entry_link", "http://127.0.0.1:1", person="nobody")
+
+
+class NotSignedIn(TestCase):
+    def test_nothing_is_served_but_the_way_in(self):
+        for path in (
+            "/",
+            "/bench/00000000-0000-0000-0000-000000000000/",
+            "/proofs/00000000-0000-0000-0000-000000000000/picture.png",
+        ):
+            self.assertRedirects(self.client.get(path), f"/sign-in/?next={path}", fetch_redirect_response=False)
+        for path in ("me", "catalogue", "materials", "stages", "openapi.json"):
+            self.assertEqual(self.client.get(f"/api/{path}").status_code, 401, path)
+        self.assertEqual(self.client.get("/sign-in/").status_code, 200)
+
+    def test_nor_the_files_of_the_web_application(self):
+        built = next((settings.WEB_DIST / "assets").glob("*.js"))
+        self.assertNotEqual(self.client.get(f"/assets/{built.name}").status_code, 200)
+        self.client.force_login(get_user_model().objects.create_user("keeper"))
+        self.assertEqual(self.client.get(f"/assets/{built.name}").status_code, 200)
+        self.assertContains(self.client.get("/"), "Nine Glass")
+
+    def test_everything_comes_from_this_server(self):
+        policy = self.client.get("/sign-in/")["Content-Security-Policy"]
+        self.assertIn("default-src 'self'", policy)
+
+    def test_password(self):
+        get_user_model().objects.create_user("mate", password="salt-and-lamp-oil")
+        wrong = self.client.post("/sign-in/", {"username": "mate", "password": "x"})
+        self.assertContains(wrong, "do not go together")
+        right = self.client.post("/sign-in/", {"username": "mate", "password": "salt-and-lamp-oil"})
+        self.assertRedirects(right, "/", fetch_redirect_response=False)
+
+
+class Preferences(TestCase):
+    def setUp(self):
+        self.client.force_login(get_user_model().objects.create_user("keeper"))
+
+    def put(self, document):
+        return self.client.put("/api/settings", json.dumps(document), "application/json")
+
+    def test_are_kept(self):
+        self.assertEqual(self.client.get("/api/me").json()["settings"]["theme"], "paper")
+        self.assertEqual(self.put({"theme": "night", "most_samples": 64}).status_code, 200)
+        self.assertEqual(self.client.get("/api/me").json()["settings"]["theme"], "night")
+
+    def test_bad_ones_name_the_field(self):
+        answer = self.put({"picture_side": 3})
+        self.assertEqual(answer.status_code, 422)
+        self.assertEqual(answer.json()["faults"][0]["path"], "picture_side")
+
+    def test_catalogue(self):
+        kinds = self.client.get("/api/catalogue").json()["kinds"]
+        facing = next(kind for kind in kinds if kind["name"] == "facing")
+        self.assertEqual(facing["dials"][1]["ends"], ["rim", "centre"])

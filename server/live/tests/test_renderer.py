@@ -1,0 +1,123 @@
+import json
+
+from django.conf import settings
+from django.test import SimpleTestCase
+from nineglass.trace.render import Tracer
+
+from live.renderer import Bench, Renderer
+from live.wire import HEADER_LENGTH, LENGTHS, for_browser, pack
+
+
+def demo(name):
+    return json.loads((settings.DEMO_DIR / f"{name}.json").read_text())
+
+
+class Wire(SimpleTestCase):
+    def test_messages_keep_their_header_and_their_bytes(self):
+        packed = pack({"type": "frame"}, b"12345")
+        size, extra = LENGTHS.unpack(packed[: LENGTHS.size])
+        self.assertEqual(
+            (json.loads(packed[8 : 8 + size]), packed[8 + size :], extra), ({"type": "frame"}, b"12345", 5)
+        )
+        sent = for_browser({"a": 1}, b"xyz")
+        (size,) = HEADER_LENGTH.unpack(sent[:4])
+        self.assertEqual((json.loads(sent[4 : 4 + size]), sent[4 + size :]), ({"a": 1}, b"xyz"))
+
+
+class Work(SimpleTestCase):
+    """A bench in the renderer, without its process."""
+
+    def setUp(self):
+        self.sent = []
+        self.bench = Bench("one", lambda bench, header, payload=b"": self.sent.append((header, payload)))
+        self.tracer = Tracer(1)
+        self.sequence = 0
+
+    def show(self, **changes):
+        self.sequence += 1
+        document = {
+            "material": demo("net-float"),
+            "stage": demo("lamp-room"),
+            "settings": {"picture_side": 96, "most_samples": 3},
+        }
+        self.bench.change = {"sequence": self.sequence, **document, **changes}
+        self.bench.take()
+
+    def work(self, times):
+        for _ in range(times):
+            self.bench.work(self.tracer, lambda: False)
+
+    def types(self):
+        return [header["type"] for header, _ in self.sent]
+
+    def test_coarse_first_then_gauges_then_samples_then_settled(self):
+        self.show()
+        self.work(4)
+        frames = [header for header, _ in self.sent if header["type"] == "frame"]
+        self.assertEqual(self.types()[:2], ["frame", "reading"])
+        self.assertEqual([(f["coarse"], f["samples"], f["side"]) for f in frames][:2], [(True, 0, 24), (False, 1, 96)])
+        self.assertTrue(frames[-1]["settled"])
+        self.assertEqual(frames[-1]["mime"], "image/png")
+        self.assertFalse(self.bench.waiting())
+
+    def test_exposure_alone_keeps_the_samples(self):
+        self.show()
+        self.work(3)
+        stage = demo("lamp-room")
+        stage["camera"]["dials"]["exposure"] = 1.0
+        self.show(stage=stage)
+        self.assertEqual(self.bench.samples, 2)
+        self.assertEqual(self.sent[-1][0]["type"], "frame")
+
+    def test_moving_a_slip_keeps_the_samples_and_a_dial_does_not(self):
+        slip = {"id": "n", "kind": "number", "at": [0, 0]}
+        self.show(material=demo("net-float") | {"slips": [slip]})
+        self.work(3)
+        self.show(material=demo("net-float") | {"slips": [slip | {"at": [50, 9], "title": "level"}]})
+        self.assertEqual(self.bench.samples, 2)
+        self.show(material=demo("net-float") | {"slips": [slip | {"dials": {"value": 0.7}}]})
+        self.assertEqual(self.bench.samples, 0)
+
+    def test_a_bad_document_is_told_and_the_picture_stays(self):
+        self.show()
+        self.work(2)
+        self.show(material={"name": "broken"})
+        header, _ = self.sent[-1]
+        self.assertEqual((header["type"], header["faults"][0]["path"]), ("faults", "section"))
+        self.assertEqual(self.bench.samples, 1)
+        self.work(1)
+        self.assertEqual(self.bench.samples, 2)
+
+    def test_a_slow_browser_is_not_flooded(self):
+        self.show(settings={"picture_side": 96, "most_samples": 50})
+        self.work(12)
+        self.assertLessEqual(self.types().count("frame"), 4)
+        self.assertEqual(self.bench.samples, 11)
+
+    def test_a_proof_carries_what_is_shown(self):
+        self.show()
+        self.bench.wanted_proofs.append("wish")
+        self.work(2)
+        header, picture = next(one for one in self.sent if one[0]["type"] == "proof")
+        self.assertEqual((header["request"], header["material"]["name"]), ("wish", "Net float"))
+        self.assertTrue(picture.startswith(b"\x89PNG"))
+
+
+class Turns(SimpleTestCase):
+    def test_benches_take_turns(self):
+        renderer, order = Renderer(None, None), []
+        for session in ("b", "c", "a"):
+            renderer.hear({"type": "show", "session": session, "sequence": 1})
+        for _ in range(6):
+            renderer.last = renderer.next_bench().session
+            order.append(renderer.last)
+        self.assertEqual(order, ["a", "b", "c"] * 2)
+
+    def test_a_closed_bench_is_forgotten(self):
+        renderer = Renderer(None, None)
+        for session in ("a", "b"):
+            renderer.hear({"type": "show", "session": session, "sequence": 1})
+        renderer.hear({"type": "close", "session": "a"})
+        self.assertEqual(renderer.next_bench().session, "b")
+        renderer.hear({"type": "close", "session": "b"})
+        self.assertIsNone(renderer.next_bench())
