@@ -59,8 +59,8 @@ class CommandLine(SimpleTestCase):
         done = run("gauge", "ladder", FLOAT, "--stage", LAMP_ROOM, "--json")
         ladder = json.loads(done.stdout)
         self.assertEqual(len(ladder["hex"]), len(ladder["lengths_cm"]))
-        # Two walls of about 0.45 cm: the middle length is near twice that.
-        self.assertAlmostEqual(ladder["measured"]["middle_cm"], 0.95, delta=0.35)
+        # Two walls of about 0.8 cm: the middle length is near twice that.
+        self.assertAlmostEqual(ladder["measured"]["middle_cm"], 1.7, delta=0.5)
 
     def test_check_says_each_fault_in_a_line(self):
         document = demo("net-float")

@@ -39,7 +39,7 @@ class Saving(TwoPeople):
         self.assertEqual((answer.status_code, answer.json()["revision"]), (200, 2))
         kept = self.client.get(f"{self.path}/revisions").json()
         self.assertEqual([one["number"] for one in kept], [2, 1])
-        self.assertEqual(kept[1]["document"]["section"]["bands"][1]["dials"]["transmission_depth"], 1.6)
+        self.assertEqual(kept[1]["document"]["section"]["bands"][1]["dials"]["transmission_depth"], 2.4)
 
     def test_on_an_outdated_revision_is_refused_and_loses_nothing(self):
         self.assertEqual(self.put(self.deeper(3), 1).status_code, 200)

@@ -93,8 +93,8 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
 
   const words = driven ? drivenWords(driven, about.unit) : withUnit(value, about.unit);
   return (
-    <div className="relative py-0.5" title={about.help} data-dial={about.name}>
-      <div className="flex items-baseline justify-between gap-2">
+    <div className="relative pb-0.5" title={about.help} data-dial={about.name}>
+      <div className="flex items-center justify-between gap-2">
         <span className="flex items-center gap-1 truncate">
           {children}
           {about.label}
@@ -102,7 +102,7 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
         {typing === undefined ? (
           <button
             type="button"
-            className={`figures shrink-0 text-right ${driven ? "cursor-default" : "cursor-text hover:underline"}`}
+            className={`figures min-h-6 min-w-6 shrink-0 text-right ${driven ? "cursor-default" : "cursor-text hover:underline"}`}
             disabled={!!driven}
             title={driven ? words : "Click to type a number, with a unit or as a sum; drag sideways to change it"}
             onClick={() => setTyping(say(value))}
