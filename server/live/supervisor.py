@@ -118,6 +118,8 @@ class Supervisor:
     async def _safely(hear: Hear, header: dict, payload: bytes) -> None:
         try:
             await hear(header, payload)
+        except OSError:
+            log.info("a bench closed while it was told something")
         except Exception:
             log.exception("a bench could not be told")
 

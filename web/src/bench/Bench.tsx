@@ -8,12 +8,13 @@ import { api, type MaterialOut, type Proof, type Settings, type StageOut } from 
 import { Gauges } from "../gauges/Gauges";
 import { useChosen } from "../network/chosen";
 import { Network } from "../network/Network";
+import { freePlace } from "../network/places";
 import { expose, Facts } from "../picture/Facts";
 import { Picture } from "../picture/Picture";
 import { Proofs } from "../picture/Proofs";
 import { Section } from "../section/Section";
 import { ConflictSheet } from "./ConflictSheet";
-import { duplicateSlips, history, open, placeSlip, useDocuments } from "./documents";
+import { chooseStage, duplicateSlips, history, open, placeSlip, useDocuments } from "./documents";
 import { Finder, type Finding } from "./Finder";
 import { LivePicture } from "./live";
 import { Notes } from "./Notes";
@@ -48,7 +49,12 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
     const draft = draftOf(material.id);
     const stage =
       stages.find((one) => one.id === draft?.stageId) ?? stages.find((one) => one.name === "Window bench") ?? stages[0];
-    open(draft ? { ...material, revision: draft.revision } : material, stage, draft);
+    open(
+      draft ? { ...material, revision: draft.revision } : material,
+      stages,
+      stage,
+      draft && { material: draft.material, stage: draft.stage, stageId: stage.id },
+    );
     return keepDrafts();
   }, [material.id]);
 
@@ -83,25 +89,13 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
     setFlipped(true);
   };
   const flip = () => chosen !== undefined && setFlipped((old) => !old);
-  const changeStage = (id: string) => {
-    const stage = stages.find((one) => one.id === id);
-    if (stage)
-      useDocuments.setState({
-        stageId: id,
-        stageRevision: stage.revision,
-        savedStage: stage.document,
-        stage: stage.document,
-      });
-  };
   const turnTheme = () => onSettings({ ...settings, theme: settings.theme === "paper" ? "night" : "paper" });
 
   const place = (kind: string) => {
     const box = desk.current?.getBoundingClientRect();
-    const count = useDocuments.getState().material.slips.length;
-    const aside = (count % 5) * 28;
-    const at =
-      box && flow.current?.screenToFlowPosition({ x: box.left + box.width / 2 - 120 + aside, y: box.top + 90 + aside });
-    useChosen.getState().only([placeSlip(kind, at ?? { x: 40, y: 40 })]);
+    const corner = box && flow.current?.screenToFlowPosition({ x: box.left + 28, y: box.top + 60 });
+    const at = freePlace(useDocuments.getState().material.slips, corner ?? { x: 0, y: 0 });
+    useChosen.getState().only([placeSlip(kind, at)]);
   };
   const duplicate = () => useChosen.getState().only(duplicateSlips(useChosen.getState().slips));
   const chooseAll = () => useChosen.getState().only(useDocuments.getState().material.slips.map((slip) => slip.id));
@@ -145,7 +139,7 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
         stages={stages}
         theme={settings.theme}
         onOpen={onOpen}
-        onStage={changeStage}
+        onStage={chooseStage}
         onTheme={turnTheme}
         onHelp={() => setSheet("shortcuts")}
         onPlace={() => setSheet("finder")}
@@ -187,7 +181,7 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
       <Notes />
       {sheet === "finder" && <Finder findings={findings()} onClose={() => setSheet(undefined)} />}
       {sheet === "shortcuts" && <Shortcuts onClose={() => setSheet(undefined)} />}
-      <ConflictSheet stages={stages} onCopy={onOpen} />
+      <ConflictSheet onCopy={onOpen} />
     </div>
   );
 }

@@ -1,16 +1,12 @@
-import type { StageOut } from "../api/client";
 import { Sheet } from "../ui/Sheet";
-import { useDocuments } from "./documents";
 import { settle, useSaving } from "./saving";
 
 /** Somebody saved in between: both states are there, and one chooses. */
-export function ConflictSheet({ stages, onCopy }: { stages: StageOut[]; onCopy: (id: string) => void }) {
+export function ConflictSheet({ onCopy }: { onCopy: (id: string) => void }) {
   const conflict = useSaving((s) => s.conflict);
-  const stageId = useDocuments((s) => s.stageId);
   if (!conflict) return null;
   const copy = async () => {
-    const stage = stages.find((one) => one.id === stageId);
-    const made = stage && (await settle.saveAsCopy(stage));
+    const made = await settle.saveAsCopy();
     if (made) onCopy(made.id);
   };
   const choices: [string, string, () => void][] = [

@@ -9,18 +9,18 @@ interface Documents {
   saved: Material;
   material: Material;
   stageId: string;
-  stageRevision: number;
-  savedStage: Stage;
   stage: Stage;
+  /** Stages as the server has them, by id. */
+  keptStages: Record<string, StageOut>;
 }
 
-type Undoable = Pick<Documents, "material" | "stage">;
+export type Undoable = Pick<Documents, "material" | "stage" | "stageId">;
 
 const empty = {} as Documents;
 
 export const useDocuments = create<Documents>()(
   temporal(() => empty, {
-    partialize: ({ material, stage }): Undoable => ({ material, stage }),
+    partialize: ({ material, stage, stageId }): Undoable => ({ material, stage, stageId }),
     equality: (a, b) => a.material === b.material && a.stage === b.stage,
     limit: 300,
   }),
@@ -29,20 +29,27 @@ export const useDocuments = create<Documents>()(
 export const history = useDocuments.temporal;
 
 /** Put saved documents on the bench; nothing before this can be undone. */
-export function open(material: MaterialOut, stage: StageOut, draft?: Undoable): void {
+export function open(material: MaterialOut, stages: StageOut[], stage: StageOut, draft?: Undoable): void {
   history.getState().pause();
   useDocuments.setState({
     id: material.id,
     revision: material.revision,
     saved: material.document,
-    material: draft?.material ?? material.document,
-    stageId: stage.id,
-    stageRevision: stage.revision,
-    savedStage: stage.document,
-    stage: draft?.stage ?? stage.document,
+    keptStages: Object.fromEntries(stages.map((one) => [one.id, one])),
+    ...(draft ?? { material: material.document, stage: stage.document, stageId: stage.id }),
   });
   history.getState().resume();
   history.getState().clear();
+}
+
+/** Put the material on another stage. */
+export function chooseStage(id: string): void {
+  useDocuments.setState(({ keptStages }) => ({ stageId: id, stage: keptStages[id].document }));
+}
+
+/** What the server now has of a stage. */
+export function stageWasSaved(stage: StageOut): void {
+  useDocuments.setState(({ keptStages }) => ({ keptStages: { ...keptStages, [stage.id]: stage } }));
 }
 
 export function changeMaterial(change: (material: Material) => Material): void {

@@ -1,7 +1,7 @@
 /** Saving with revisions, and drafts that survive a closed tab. */
 import { create } from "zustand";
-import { api, type Conflict, type Material, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
-import { changeMaterial, open, useDocuments } from "./documents";
+import { api, type Conflict, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
+import { changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
 
 interface Saving {
   state: "saved" | "unsaved" | "saving" | "failed";
@@ -11,18 +11,13 @@ interface Saving {
 
 export const useSaving = create<Saving>()(() => ({ state: "saved", says: "" }));
 
-interface Draft {
-  revision: number;
-  stageId: string;
-  material: Material;
-  stage: Stage;
-}
+type Draft = Undoable & { revision: number };
 
 const draftKey = (id: string) => `nineglass-draft-${id}`;
 
 function isChanged(): boolean {
-  const { material, saved, stage, savedStage } = useDocuments.getState();
-  return material !== saved || stage !== savedStage;
+  const { material, saved, stage, stageId, keptStages } = useDocuments.getState();
+  return material !== saved || stage !== keptStages[stageId]?.document;
 }
 
 /** Keep what is unsaved on this machine while working. */
@@ -72,7 +67,7 @@ export async function save(): Promise<void> {
     }
     if (!data) throw new Error(wordsOf(error));
     useDocuments.setState({ revision: data.revision, saved: now.material });
-    if (now.stage !== now.savedStage) await saveStage(now.stageId, now.stageRevision, now.stage);
+    if (now.stage !== now.keptStages[now.stageId].document) await saveStage(now.keptStages[now.stageId], now.stage);
     useSaving.setState({ state: isChanged() ? "unsaved" : "saved", says: `saved as revision ${data.revision}` });
   } catch (problem) {
     const says =
@@ -83,16 +78,14 @@ export async function save(): Promise<void> {
   }
 }
 
-async function saveStage(id: string, revision: number, stage: Stage): Promise<void> {
+async function saveStage({ id, revision }: StageOut, stage: Stage): Promise<void> {
   const path = { params: { path: { stage_id: id } } };
-  const { data, error, response } = await api.PUT("/api/stages/{stage_id}", {
-    ...path,
-    body: { based_on: revision, document: stage },
-  });
+  const body = { based_on: revision, document: stage };
+  const { data, error, response } = await api.PUT("/api/stages/{stage_id}", { ...path, body });
   if (response.status === 409)
     throw new Error("The stage was saved elsewhere; the material is saved, the stage is not.");
   if (!data) throw new Error(wordsOf(error));
-  useDocuments.setState({ stageRevision: data.revision, savedStage: stage });
+  stageWasSaved({ id, name: stage.name, revision: data.revision, document: stage });
 }
 
 /** Ways out of a conflict; none loses either side. */
@@ -114,7 +107,7 @@ export const settle = {
     useSaving.setState({ state: "saved", conflict: undefined });
   },
   /** Save mine as a new material and go on there. */
-  async saveAsCopy(stage: StageOut): Promise<MaterialOut | undefined> {
+  async saveAsCopy(): Promise<MaterialOut | undefined> {
     const mine = useDocuments.getState().material;
     const document = { ...mine, name: `${mine.name}, copy`.slice(0, 120) };
     const { data } = await api.POST("/api/materials", { body: { document } });
@@ -122,7 +115,8 @@ export const settle = {
     const made = data as MaterialOut;
     localStorage.removeItem(draftKey(useDocuments.getState().id));
     useSaving.setState({ state: "saved", conflict: undefined });
-    open(made, stage);
+    const { keptStages, stageId } = useDocuments.getState();
+    open(made, Object.values(keptStages), keptStages[stageId]);
     return made;
   },
 };

@@ -1,5 +1,5 @@
 import type { Proof } from "../api/client";
-import { changeMaterial, changeStage } from "../bench/documents";
+import { changeMaterial, changeStage, useDocuments } from "../bench/documents";
 
 interface ProofsProps {
   proofs: Proof[];
@@ -42,7 +42,7 @@ export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, onKeep }: Pr
             type="button"
             className="py-1 hover:underline"
             onClick={() => takeUp(proof)}
-            title="Put this proof's material and stage back on the bench; one undo goes back"
+            title="Put this proof's material back on the bench, and its stage where it is the same one; undo goes back"
           >
             take up
           </button>
@@ -62,5 +62,5 @@ export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, onKeep }: Pr
 
 function takeUp(proof: Proof): void {
   changeMaterial(() => proof.document);
-  changeStage(() => proof.stage);
+  if (useDocuments.getState().stage.name === proof.stage.name) changeStage(() => proof.stage);
 }

@@ -53,7 +53,7 @@ export function ColorDial({ about, value, onChange, onBegin, onEnd, driven, chil
         ) : (
           <button
             type="button"
-            className="nodrag figures flex items-center gap-1.5 hover:underline"
+            className="nodrag figures flex min-h-6 items-center gap-1.5 hover:underline"
             aria-expanded={isOpen}
             aria-label={`${about.label} ${shown}`}
             onClick={() => setOpen(!isOpen)}

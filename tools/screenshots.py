@@ -1,0 +1,53 @@
+"""Refresh docs/screenshots from the demo data, on a server of its own: `./bench` sets up what this needs."""
+
+import os
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parent.parent
+SHOTS = ROOT / "docs" / "screenshots"
+
+
+def main() -> None:
+    import django
+
+    os.environ["DJANGO_SETTINGS_MODULE"] = "config.settings"
+    sys.argv = [str(ROOT / "server" / "manage.py")]
+    django.setup()
+    from django.test.runner import DiscoverRunner
+
+    from browser.case import BrowserCase
+
+    class Shots(BrowserCase):
+        def runTest(self):
+            page = self.page
+            self.wait_for_picture(samples=90)
+            page.keyboard.press("k")
+            page.get_by_role("button", name="Proof 1").wait_for()
+            page.get_by_label("material").select_option(label="Net float, sea-worn")
+            self.wait_for_picture(samples=90)
+            page.screenshot(path=SHOTS / "bench.png")
+            page.get_by_label("stage").select_option(label="Lamp room")
+            page.get_by_role("button", name="Night theme").click()
+            page.get_by_role("tab", name="Facing").click()
+            page.wait_for_timeout(2000)
+            self.wait_for_picture(samples=90)
+            page.screenshot(path=SHOTS / "network-night.png")
+            page.get_by_role("button", name="Paper theme").click()
+            page.get_by_label("material").select_option(label="Net float")
+            page.get_by_role("button", name="Transmission colour #").wait_for()
+            self.wait_for_picture()
+            page.get_by_role("button", name="Transmission colour #").click()
+            page.get_by_role("slider", name="Red").focus()
+            self.change(lambda: page.keyboard.press("End"), samples=90)
+            page.screenshot(path=SHOTS / "bench-note.png")
+
+    runner = DiscoverRunner(verbosity=0, interactive=False, keepdb=True)
+    databases = runner.setup_databases()
+    result = runner.run_suite(runner.test_suite([Shots()]))
+    runner.teardown_databases(databases)
+    sys.exit(bool(result.failures or result.errors))
+
+
+if __name__ == "__main__":
+    main()
