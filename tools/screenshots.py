@@ -21,17 +21,18 @@ def main() -> None:
     class Shots(BrowserCase):
         def runTest(self):
             page = self.page
-            self.wait_for_picture(samples=90)
+            page.set_default_timeout(400_000)
+            self.wait_for_picture(samples=60)
             page.keyboard.press("k")
             page.get_by_role("button", name="Proof 1").wait_for()
             page.get_by_label("material").select_option(label="Net float, sea-worn")
-            self.wait_for_picture(samples=90)
+            self.wait_for_picture(samples=60)
             page.screenshot(path=SHOTS / "bench.png")
             page.get_by_label("stage").select_option(label="Lamp room")
             page.get_by_role("button", name="Night theme").click()
             page.get_by_role("tab", name="Facing").click()
             page.wait_for_timeout(2000)
-            self.wait_for_picture(samples=90)
+            self.wait_for_picture(samples=60)
             page.screenshot(path=SHOTS / "network-night.png")
             page.get_by_role("button", name="Paper theme").click()
             page.get_by_label("material").select_option(label="Net float")
@@ -39,7 +40,7 @@ def main() -> None:
             self.wait_for_picture()
             page.get_by_role("button", name="Transmission colour #").click()
             page.get_by_role("slider", name="Red").focus()
-            self.change(lambda: page.keyboard.press("End"), samples=90)
+            self.change(lambda: page.keyboard.press("End"), samples=60)
             page.screenshot(path=SHOTS / "bench-note.png")
 
     runner = DiscoverRunner(verbosity=0, interactive=False, keepdb=True)

@@ -3,7 +3,7 @@
 from math import exp
 
 from nineglass.kernels import HALF, ONE, ZERO, F, kernel, optic
-from nineglass.spectra.observer import LOW_NM
+from nineglass.trace.ask_lamps import lamp_pdf, mis_weight, spectrum_at
 from nineglass.trace.intersect import turned
 from nineglass.trace.paths import (
     ACTIVE,
@@ -19,39 +19,13 @@ from nineglass.trace.paths import (
 from nineglass.trace.scene import LAMPS_FROM, LIGHT_ABOVE, LIGHT_BELOW, SEEN_ABOVE, SEEN_BELOW
 from nineglass.vectors import cross, dot, put3, smooth, unit, vec3
 
-LAST_BIN = 400
 CM = F(100)
-
-
-@optic
-def spectrum_at(spectra, row, wavelength_nm):
-    """A row of spectra on the 1 nm grid at one wavelength."""
-    x = wavelength_nm - F(LOW_NM)
-    k = min(max(int(x), 0), LAST_BIN - 1)
-    return spectra[row, k] + (spectra[row, k + 1] - spectra[row, k]) * (x - F(k))
 
 
 @optic
 def surround_share(height, softness):
     """How much of the upper colour a direction sees. height: its vertical component."""
     return smooth(HALF + HALF * height / max(softness, F(1e-3)))
-
-
-@optic
-def lamp_pdf(lamps, k, distance, direction):
-    """Density per solid angle with which sampling the lamps would have found this direction."""
-    facing = -(
-        direction[0] * lamps.normal[k, 0] + direction[1] * lamps.normal[k, 1] + direction[2] * lamps.normal[k, 2]
-    )
-    return distance * distance / (max(facing, F(1e-6)) * lamps.area[k] * F(lamps.area.size))
-
-
-@optic
-def mis_weight(own, other):
-    """The power heuristic. Source: Veach 1997, Robust Monte Carlo Methods for Light Transport Simulation, 9.2.4."""
-    if own > F(1e15):
-        return ONE
-    return own * own / (own * own + other * other)
 
 
 @kernel

@@ -1,33 +1,17 @@
 """The boundary of clear matter: polished or rough, reflection and transmission."""
 
-from math import sqrt
-
 from nineglass.kernels import HALF, ONE, ZERO, F, kernel, optic
 from nineglass.optics.absorption import sigma_at_depth
 from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.optics.energy import rough_boundary, rough_dielectric, sample_rough_dielectric
 from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
 from nineglass.spectra.upsampling import sigmoid, table_coefficients
-from nineglass.trace.generate import CHOICE, DIRECTION, FIRST_BOUNCE, LAMP_CHOICE, LAMP_POINT, PER_BOUNCE
-from nineglass.trace.locate import lamp_pdf, mis_weight, spectrum_at
-from nineglass.trace.paths import FORMS, INSIDE, SHADOWS
+from nineglass.trace.ask_lamps import queue_shadow, to_lamp
+from nineglass.trace.generate import CHOICE, DIRECTION, FIRST_BOUNCE, PER_BOUNCE
+from nineglass.trace.paths import FORMS, INSIDE
 from nineglass.trace.random import pair, single
-from nineglass.trace.scene import BLUE, C0, C1, C2, DEPTH, GREEN, IOR, LAMPS_FROM, RED, ROUGHNESS
-from nineglass.vectors import (
-    add,
-    dot,
-    frame,
-    negate,
-    put3,
-    reflect,
-    refract,
-    scale,
-    sub,
-    to_local,
-    to_world,
-    unit,
-    vec3,
-)
+from nineglass.trace.scene import BLUE, C0, C1, C2, DEPTH, GREEN, IOR, RED, ROUGHNESS
+from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, to_local, to_world, unit, vec3
 
 CM = F(0.01)
 EVEN = F(0.4)
@@ -74,50 +58,20 @@ def bend(wo, normal, eta, choice, first):
 
 
 @optic
-def to_lamp(lamps, origin, a, b, choice):
-    """A point on a lamp drawn by area: (lamp, unit direction, distance); a distance of 0 means its dark side."""
-    k = min(int(choice * F(lamps.area.size)), lamps.area.size - 1)
-    corner = (lamps.corner[k, 0], lamps.corner[k, 1], lamps.corner[k, 2])
-    across = (lamps.across[k, 0], lamps.across[k, 1], lamps.across[k, 2])
-    up = (lamps.up[k, 0], lamps.up[k, 1], lamps.up[k, 2])
-    way = sub(add(corner, add(scale(across, a), scale(up, b))), origin)
-    distance = sqrt(max(dot(way, way), F(1e-20)))
-    way = scale(way, ONE / distance)
-    if dot(way, (lamps.normal[k, 0], lamps.normal[k, 1], lamps.normal[k, 2])) >= ZERO:
-        return k, way, ZERO
-    return k, way, distance
-
-
-@optic
 def light_rough(batch, i, wo, normal, flat, boundary, scene, seed):
     """Queue a shadow ray from a rough boundary to a lamp, when the lamp is on the outer side."""
-    paths, shadows = batch.paths, batch.shadows
-    dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
-    a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + LAMP_POINT)
-    choice = single(seed, paths.pixel[i], paths.sample[i], dimension + LAMP_CHOICE)
-    origin = vec3(paths.origin, i)
-    k, way, distance = to_lamp(scene.lamps, origin, a, b, choice)
-    outward = dot(way, flat)
-    if distance <= ZERO or outward <= ZERO:
+    origin = vec3(batch.paths.origin, i)
+    k, way, distance = to_lamp(scene.lamps, batch.paths, i, seed)
+    if distance <= ZERO or dot(way, flat) <= ZERO:
         return
     x, y = frame(normal)
     wi = to_local(way, x, y, normal)
     if (wi[2] > ZERO) != (dot(wo, flat) > ZERO):
         return
     value, pdf = rough_dielectric(scene.albedo, boundary, to_local(wo, x, y, normal), wi)
-    if value <= ZERO:
-        return
-    density = lamp_pdf(scene.lamps, k, distance, way)
-    share = value * mis_weight(density, pdf) / density
-    slot = batch.counts[SHADOWS]
-    batch.counts[SHADOWS] += 1
-    put3(shadows.origin, slot, add(origin, scale(flat, scene.clearance)))
-    put3(shadows.direction, slot, way)
-    shadows.far[slot] = distance * F(0.9999)
-    shadows.path[slot] = i
-    for w in range(4):
-        glow = spectrum_at(scene.spectra, LAMPS_FROM + k, paths.wavelength[w, i])
-        shadows.light[w, slot] = paths.weight[w, i] * glow * share
+    if value > ZERO:
+        start = add(origin, scale(flat, scene.clearance))
+        queue_shadow(batch, scene.lamps, scene.spectra, i, start, k, way, distance, value, pdf)
 
 
 @optic
