@@ -2,7 +2,7 @@
 
 from math import sqrt
 
-from nineglass.kernels import HALF, ONE, TWO, ZERO, F, optic
+from nineglass.kernels import ONE, TWO, ZERO, F, optic
 
 
 @optic
@@ -102,9 +102,3 @@ def smooth(t):
     """The cubic 3t^2 - 2t^3 between 0 and 1."""
     t = min(max(t, ZERO), ONE)
     return t * t * (F(3) - TWO * t)
-
-
-@optic
-def mean4(a, i):
-    """Mean of column i of a (4, n) array."""
-    return (a[0, i] + a[1, i] + a[2, i] + a[3, i]) * HALF * HALF

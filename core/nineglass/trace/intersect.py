@@ -1,10 +1,8 @@
 """What each ray meets first."""
 
-import numpy as np
-
 from nineglass.kernels import FAR, ONE, ZERO, F, kernel, optic
 from nineglass.trace.paths import ACTIVE, FLOOR, FORM, LAMP, NOTHING, SHADOWS
-from nineglass.trace.tree import STACK, walk
+from nineglass.trace.tree import walk
 from nineglass.vectors import vec3
 
 
@@ -45,7 +43,7 @@ def meet_lamp(lamps, k, origin, direction):
 def intersect(batch, tree, turn, ground, lamps):
     """Fill hits for all active paths."""
     paths, hits = batch.paths, batch.hits
-    stack, nears = np.empty(STACK, np.int32), np.empty(STACK, np.float32)
+    stack, nears = batch.stack, batch.nears
     for slot in range(batch.counts[ACTIVE]):
         i = batch.active[slot]
         origin, direction = vec3(paths.origin, i), vec3(paths.direction, i)
@@ -75,7 +73,7 @@ def intersect(batch, tree, turn, ground, lamps):
 def cast_shadows(batch, tree, turn):
     """Add the light of every shadow ray that nothing stops."""
     paths, shadows = batch.paths, batch.shadows
-    stack, nears = np.empty(STACK, np.int32), np.empty(STACK, np.float32)
+    stack, nears = batch.stack, batch.nears
     for k in range(batch.counts[SHADOWS]):
         origin = turned_back(vec3(shadows.origin, k), turn)
         direction = turned_back(vec3(shadows.direction, k), turn)

@@ -4,6 +4,8 @@ from typing import NamedTuple
 
 import numpy as np
 
+from nineglass.trace.tree import STACK
+
 INSIDE, MEASURED, ENDED = 1, 2, 4
 """Bits of `Paths.state`: in the matter; its length through the matter is booked; nothing more to do."""
 
@@ -61,6 +63,8 @@ class Batch(NamedTuple):
     form_queue: np.ndarray  # (n,) int32
     floor_queue: np.ndarray  # (n,) int32
     counts: np.ndarray  # (5,) int64: active, free, form, floor, shadows
+    stack: np.ndarray  # (192,) int32: for walking the tree
+    nears: np.ndarray  # (192,) float32
 
 
 ACTIVE, FREE, FORMS, FLOORS, SHADOWS = range(5)
@@ -80,4 +84,5 @@ def new_batch(size: int) -> Batch:
     hits = Hits(floats(), whole(), whole(), floats(), floats(), floats(3), floats(3))
     shadows = Shadows(floats(3), floats(3), floats(), floats(4), whole())
     counts = np.array([0, size, 0, 0, 0], np.int64)
-    return Batch(paths, hits, shadows, whole(), np.arange(size, dtype=np.int32), whole(), whole(), counts)
+    free, stack, nears = np.arange(size, dtype=np.int32), np.zeros(STACK, np.int32), np.zeros(STACK, np.float32)
+    return Batch(paths, hits, shadows, whole(), free, whole(), whole(), counts, stack, nears)

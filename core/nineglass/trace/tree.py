@@ -9,7 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from nineglass.forms.mesh import Mesh
-from nineglass.kernels import FAR, ONE, ZERO, F, kernel, optic
+from nineglass.kernels import FAR, ONE, ZERO, F, builder, optic
 
 BINS = 16
 LARGEST_LEAF = 4
@@ -58,7 +58,7 @@ def _grow(box, at, low, high, i):
         box[at + 3 + k] = max(box[at + 3 + k], high[i, k])
 
 
-@optic
+@builder
 def _best_split(low, high, middle, order, start, stop, spread, limit, bins, counts, right_cost):
     """The axis and bin with the least expected cost below `limit`, or axis -1."""
     best_axis, best_bin, best = -1, 0, limit
@@ -100,7 +100,7 @@ def _best_split(low, high, middle, order, start, stop, spread, limit, bins, coun
     return best_axis, best_bin
 
 
-@kernel
+@builder
 def _split(low, high, middle, order):
     """Binary tree: boxes (n, 12) of both children and children (n, 2); reorders `order` so that leaves are runs."""
     count = order.size
@@ -158,7 +158,7 @@ def _split(low, high, middle, order):
     return boxes[:made].copy(), children[:made].copy()
 
 
-@kernel
+@builder
 def _widen(boxes, children):
     """Binary to four wide, by opening the child with the largest box."""
     count = children.shape[0]
@@ -295,7 +295,7 @@ def walk(tree, origin, direction, near, far, stack, nears, any_hit):
         node = stack[top]
 
 
-@kernel
+@builder
 def closest_hits(tree, origins, directions, distances, found):
     """For rays (3, n): the distance to the closest triangle (n,) and which (n,), -1 for none."""
     stack, nears = np.empty(STACK, np.int32), np.empty(STACK, np.float32)
@@ -305,7 +305,7 @@ def closest_hits(tree, origins, directions, distances, found):
         distances[i], found[i], _, _ = walk(tree, origin, direction, ZERO, FAR, stack, nears, False)
 
 
-@kernel
+@builder
 def any_hits(tree, origins, directions, far, found):
     """For rays (3, n) that end at far (n,): whether some triangle is in the way (n,)."""
     stack, nears = np.empty(STACK, np.int32), np.empty(STACK, np.float32)
