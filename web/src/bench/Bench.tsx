@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ReactFlowInstance, ReactFlowProvider } from "@xyflow/react";
 import { useEffect, useRef, useState } from "react";
-import { useHotkeys } from "react-hotkeys-hook";
+import { type Options, useHotkeys } from "react-hotkeys-hook";
 import { Group, Panel, Separator } from "react-resizable-panels";
 import { useCatalogue } from "../api/catalogue";
 import { api, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
@@ -30,6 +30,9 @@ interface BenchProps {
   onOpen: (id: string) => void;
   onSettings: (settings: Settings) => void;
 }
+
+/** Shortcuts work while a dial has the focus; where text is typed they do not. */
+const ON_DIALS: Options = { enableOnFormTags: ["slider"] };
 
 /** One material on the bench. Undo is about the documents; sheets and flips are not undone. */
 export function Bench({ material, materials, stages, settings, onOpen, onSettings }: BenchProps) {
@@ -116,19 +119,19 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
     ];
   };
 
-  useHotkeys("/", () => setSheet("finder"), { preventDefault: true, useKey: true });
-  useHotkeys("?", () => setSheet("shortcuts"), { useKey: true });
-  useHotkeys("k", keep);
-  useHotkeys(",", () => step(-1), { useKey: true, delimiter: "|" });
-  useHotkeys(".", () => step(1), { useKey: true });
-  useHotkeys("\\", flip, { useKey: true });
-  useHotkeys("[", () => expose(-0.5), { useKey: true });
-  useHotkeys("]", () => expose(0.5), { useKey: true });
-  useHotkeys("mod+z", () => history.getState().undo(), { preventDefault: true });
-  useHotkeys(["mod+shift+z", "mod+y"], () => history.getState().redo(), { preventDefault: true });
+  useHotkeys("/", () => setSheet("finder"), { ...ON_DIALS, preventDefault: true, useKey: true });
+  useHotkeys("?", () => setSheet("shortcuts"), { ...ON_DIALS, useKey: true });
+  useHotkeys("k", keep, ON_DIALS);
+  useHotkeys(",", () => step(-1), { ...ON_DIALS, useKey: true, delimiter: "|" });
+  useHotkeys(".", () => step(1), { ...ON_DIALS, useKey: true });
+  useHotkeys("\\", flip, { ...ON_DIALS, useKey: true });
+  useHotkeys("[", () => expose(-0.5), { ...ON_DIALS, useKey: true });
+  useHotkeys("]", () => expose(0.5), { ...ON_DIALS, useKey: true });
+  useHotkeys("mod+z", () => history.getState().undo(), { ...ON_DIALS, preventDefault: true });
+  useHotkeys(["mod+shift+z", "mod+y"], () => history.getState().redo(), { ...ON_DIALS, preventDefault: true });
   useHotkeys("mod+s", () => save(), { preventDefault: true, enableOnFormTags: true });
-  useHotkeys("mod+d", duplicate, { preventDefault: true });
-  useHotkeys("mod+a", chooseAll, { preventDefault: true });
+  useHotkeys("mod+d", duplicate, { ...ON_DIALS, preventDefault: true });
+  useHotkeys("mod+a", chooseAll, { ...ON_DIALS, preventDefault: true });
 
   if (!ready) return null;
   const shown = flipped ? proofs.find((one) => one.number === chosen) : undefined;

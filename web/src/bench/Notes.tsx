@@ -15,7 +15,7 @@ export function Notes() {
   const notes = useLive((s) => s.reading?.notes) ?? [];
   const faults = useLive((s) => s.faults);
   const [at, setAt] = useState(0);
-  useHotkeys("n", () => setAt((i) => i + 1));
+  useHotkeys("n", () => setAt((i) => i + 1), { enableOnFormTags: ["slider"] });
   const note = notes[at % Math.max(notes.length, 1)];
   return (
     <section

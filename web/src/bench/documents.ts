@@ -52,15 +52,22 @@ export function stageWasSaved(stage: StageOut): void {
   useDocuments.setState(({ keptStages }) => ({ keptStages: { ...keptStages, [stage.id]: stage } }));
 }
 
+let inGesture = false;
+
+/** Within a gesture only the first change is remembered. */
+function changed(): void {
+  if (inGesture) history.getState().pause();
+}
+
 export function changeMaterial(change: (material: Material) => Material): void {
   useDocuments.setState(({ material }) => ({ material: change(material) }));
+  changed();
 }
 
 export function changeStage(change: (stage: Stage) => Stage): void {
   useDocuments.setState(({ stage }) => ({ stage: change(stage) }));
+  changed();
 }
-
-let inGesture = false;
 
 /** All changes until `endGesture` are undone in one step. */
 export function beginGesture(): void {
@@ -71,10 +78,6 @@ export function endGesture(): void {
   inGesture = false;
   history.getState().resume();
 }
-
-useDocuments.subscribe(() => {
-  if (inGesture) history.getState().pause();
-});
 
 function within<Part extends { id: string; dials: Record<string, unknown> }>(
   parts: Part[],
