@@ -279,3 +279,75 @@ class Strangers(BrowserCase):
                 str(material.id),
             )
             self.assertEqual(code, 4404)
+
+
+class Network(BrowserCase):
+    """Slips and stages by mouse and keyboard."""
+
+    def open_worn_float(self):
+        self.page.get_by_label("material").select_option(label="Net float, sea-worn")
+        self.page.locator("[data-slip=facing_1]").wait_for()
+        self.wait_for_picture()
+
+    def titles(self):
+        return self.page.locator("[data-slip]").count()
+
+    def test_slips_are_duplicated_and_removed_and_brought_back(self):
+        self.open_worn_float()
+        self.assertEqual(self.titles(), 4)
+        self.page.locator("[data-slip=ramp_1] header").click()
+        self.page.keyboard.press("Control+d")
+        self.page.locator("[data-slip=ramp_2]").wait_for()
+        self.page.keyboard.press("Delete")
+        self.page.locator("[data-slip=ramp_2]").wait_for(state="detached")
+        self.page.locator("[data-slip=ramp_1] header").click()
+        self.change(lambda: self.page.keyboard.press("Delete"))
+        self.assertEqual(self.page.locator(".react-flow__edge").count(), 2, "its wires go with it")
+        self.change(lambda: self.page.keyboard.press("Control+z"))
+        self.assertEqual((self.titles(), self.page.locator(".react-flow__edge").count()), (4, 4))
+
+    def test_a_driven_dial_tells_what_arrives(self):
+        self.open_worn_float()
+        roughness = self.band("Interface").get_by_role("slider", name="Roughness")
+        self.assertRegex(roughness.get_attribute("aria-valuetext"), r"driven 0.*–0\.4")
+        self.band("Interface").get_by_role("button", name="Drive Roughness").click()
+        self.change(lambda: self.band("Interface").get_by_role("button", name="Take the wire off").click())
+        self.assertEqual(roughness.get_attribute("aria-valuetext"), "0")
+
+    def test_a_stage_is_changed_and_undone_whole(self):
+        stage = self.page.get_by_label("stage")
+        self.change(lambda: stage.select_option(label="Lamp room"))
+        dark = self.pixels()[:60].mean()
+        self.change(lambda: self.page.keyboard.press("Control+z"))
+        self.assertEqual(stage.evaluate("s => s.selectedOptions[0].textContent"), "Window bench")
+        self.assertGreater(self.pixels()[:60].mean(), 2 * dark)
+
+    def test_dragging_the_picture_turns_the_form_in_one_step(self):
+        box = self.page.get_by_test_id("picture").bounding_box()
+
+        def drag():
+            self.page.mouse.move(box["x"] + 100, box["y"] + 100)
+            self.page.mouse.down()
+            self.page.mouse.move(box["x"] + 220, box["y"] + 100, steps=6)
+            self.page.mouse.up()
+
+        before = self.pixels()
+        self.change(drag)
+        self.assertGreater(abs(self.pixels() - before).mean(), 0.005)
+        self.page.get_by_role("button", name="Undo").click()
+        self.assertFalse(self.page.get_by_role("button", name="Undo").is_enabled())
+
+    def test_a_proof_is_taken_up_again(self):
+        self.page.keyboard.press("k")
+        self.page.get_by_role("button", name="Proof 1").wait_for()
+        depth = self.band("Interior").get_by_role("slider", name="at depth")
+        self.change(lambda: self.type_into(depth, "9"))
+        self.change(lambda: self.page.get_by_role("button", name="take up").click())
+        self.assertEqual(depth.get_attribute("aria-valuenow"), "2.4")
+
+    def test_a_band_is_switched_off(self):
+        self.wait_for_picture(samples=3)
+        green = self.pixels()[MIDDLE, MIDDLE].mean(axis=(0, 1))
+        self.change(lambda: self.band("Interior").get_by_label("Interior on").click(), samples=3)
+        clear = self.pixels()[MIDDLE, MIDDLE].mean(axis=(0, 1))
+        self.assertGreater(clear[0] / clear[1], green[0] / green[1] + 0.08, "without the interior the tint is gone")

@@ -12,7 +12,15 @@ import {
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import type { Material, Wire } from "../api/client";
-import { moveSlips, removeSlips, removeWires, runWire, useDocuments } from "../bench/documents";
+import {
+  beginGesture,
+  endGesture,
+  moveSlips,
+  removeSlips,
+  removeWires,
+  runWire,
+  useDocuments,
+} from "../bench/documents";
 import { useChosen } from "./chosen";
 import { NotchNode, type NotchNodeType } from "./NotchNode";
 import { useNotches } from "./notches";
@@ -158,8 +166,12 @@ export function Network({ onReady }: { onReady: (flow: ReactFlowInstance<AnyNode
         onNodeDragStop={(_, __, dragged) =>
           moveSlips(Object.fromEntries(dragged.map((node) => [node.id, node.position])))
         }
-        onNodesDelete={(gone) => removeSlips(gone.map((node) => node.id))}
-        onEdgesDelete={(gone) => removeWires(gone.map((edge) => wireOf(edge as Connection)))}
+        onDelete={({ nodes: goneNodes, edges: goneEdges }) => {
+          beginGesture();
+          removeWires(goneEdges.map((edge) => wireOf(edge as Connection)));
+          removeSlips(goneNodes.map((node) => node.id));
+          endGesture();
+        }}
         onConnect={(connection) => runWire(wireOf(connection))}
         onConnectEnd={endConnection}
         isValidConnection={(connection) => !whyNot(catalogue, material, wireOf(connection as Connection))}

@@ -1,0 +1,203 @@
+from itertools import pairwise
+from math import pi
+
+import numpy as np
+from django.test import SimpleTestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from nineglass.kernels import F
+from nineglass.spectra.observer import D65, WAVELENGTHS_NM, rgb_of
+from nineglass.trace.ask_lamps import lamp_pdf, mis_weight, spectrum_at, to_lamp
+from nineglass.trace.film import DARKEST, Film, length_edges_m, length_facts
+from nineglass.trace.generate import draw_wavelengths
+from nineglass.trace.intersect import meet_lamp, turned, turned_back
+from nineglass.trace.locate import surround_share
+from nineglass.trace.paths import new_batch
+from nineglass.trace.random import pair, single
+from nineglass.trace.scene import build_set, sensor
+from nineglass.vectors import dot, frame, reflect, refract, to_local, to_world
+from scipy.stats import chi2
+
+from tests.scenes import material, stage
+
+DIRECTIONS = st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: np.linalg.norm(v) > 0.1)
+
+
+def unit(v):
+    v = np.asarray(v, np.float32)
+    return tuple(v / np.linalg.norm(v))
+
+
+class Random(SimpleTestCase):
+    """Source: Burley 2020: each power of two of samples is spread evenly, in one dimension and in two."""
+
+    def test_every_stratum_once(self):
+        for pixel in (0, 7, 123_456):
+            for count in (4, 16, 64):
+                values = np.array([single(3, pixel, s, 5) for s in range(count)])
+                self.assertEqual(sorted((values * count).astype(int)), list(range(count)))
+
+    def test_every_elementary_box_once(self):
+        points = np.array([pair(3, 11, s, 2) for s in range(64)])
+        for across in (1, 2, 4, 8, 16, 32, 64):
+            boxes = {(int(x * across), int(y * (64 // across))) for x, y in points}
+            self.assertEqual(len(boxes), 64, across)
+
+    def test_pixels_dimensions_and_seeds_are_apart(self):
+        first = [single(1, p, 0, 0) for p in range(4000)]
+        for other in (
+            [single(1, p, 0, 1) for p in range(4000)],
+            [single(2, p, 0, 0) for p in range(4000)],
+            [single(1, p + 1, 0, 0) for p in range(4000)],
+        ):
+            self.assertLess(abs(np.corrcoef(first, other)[0, 1]), 0.06)
+
+    def test_is_uniform_over_pixels(self):
+        values = np.array([single(9, p, 0, 3) for p in range(20_000)])
+        found, _ = np.histogram(values, 50, (0, 1))
+        statistic = ((found - 400) ** 2 / 400).sum()
+        self.assertLess(statistic, chi2.ppf(0.9999, 49))
+        self.assertTrue(((values >= 0) & (values < 1)).all())
+
+
+class Wavelengths(SimpleTestCase):
+    def drawn(self, count=256):
+        wavelength, per_density = np.zeros((4, count), np.float32), np.zeros((4, count), np.float32)
+        for i in range(count):
+            draw_wavelengths(sensor(), F((i + 0.5) / count), wavelength, per_density, i)
+        return wavelength, per_density
+
+    def test_weights_integrate_to_the_visible_range(self):
+        _, per_density = self.drawn()
+        self.assertAlmostEqual(float(per_density.sum(axis=0).mean()), 400, delta=0.5)
+
+    def test_the_estimate_of_white_is_white(self):
+        wavelength, per_density = self.drawn()
+        table = D65[None].astype(np.float32)
+        light = np.array([[spectrum_at(table, 0, F(w)) for w in row] for row in wavelength])
+        response = sensor().response
+        rgb = [
+            float((light * per_density * np.interp(wavelength, WAVELENGTHS_NM, channel)).sum(axis=0).mean())
+            for channel in response
+        ]
+        np.testing.assert_allclose(rgb, rgb_of(D65), atol=2e-3)
+
+    def test_four_lie_in_four_quarters_of_the_probability(self):
+        wavelength, _ = self.drawn()
+        for low, high in pairwise(wavelength):
+            self.assertTrue((low < high).all())
+
+
+class Lamps(SimpleTestCase):
+    LAMP = {"width": 60, "height": 30, "distance": 50, "azimuth": 30, "elevation": 40}
+
+    def setUp(self):
+        self.lamps = build_set(material(), stage(lamps=[self.LAMP])).scene.lamps
+
+    def test_the_pdf_covers_the_lamp_once(self):
+        # One over the pdf, averaged over the sampler, is the lamp's solid angle; the same found by throwing directions.
+        batch = new_batch(1)
+        inverse = []
+        for sample in range(2048):
+            batch.paths.sample[0] = sample
+            k, way, distance = to_lamp(self.lamps, batch.paths, 0, 1)
+            self.assertGreater(distance, 0)
+            inverse.append(1 / lamp_pdf(self.lamps, k, distance, way))
+            self.assertLess(meet_lamp(self.lamps, 0, (F(0), F(0), F(0)), way), 1.001 * distance)
+        rng = np.random.default_rng(1)
+        z, phi = rng.uniform(-1, 1, 60_000), rng.uniform(0, 2 * pi, 60_000)
+        s = np.sqrt(1 - z * z)
+        thrown = np.stack([s * np.cos(phi), s * np.sin(phi), z], 1).astype(np.float32)
+        hits = sum(meet_lamp(self.lamps, 0, (F(0), F(0), F(0)), tuple(d)) < 1e20 for d in thrown)
+        self.assertAlmostEqual(np.mean(inverse), 4 * pi * hits / len(thrown), delta=0.03)
+
+    def test_it_shines_to_one_side(self):
+        behind = tuple(F(2) * self.lamps.corner[0, k] for k in range(3))
+        back = tuple(-self.lamps.normal[0, k] for k in range(3))
+        self.assertGreater(meet_lamp(self.lamps, 0, behind, tuple(-b for b in back)), 1e20)
+
+    @given(st.floats(1e-3, 1e3), st.floats(1e-3, 1e3))
+    @settings(max_examples=50, deadline=None)
+    def test_both_ways_together_count_once(self, own, other):
+        # Source: Veach 1997: the weights of a direction add up to one.
+        total = float(mis_weight(F(own), F(other)) + mis_weight(F(other), F(own)))
+        self.assertAlmostEqual(total, 1.0, places=4)
+
+
+class Surround(SimpleTestCase):
+    def test_goes_from_below_to_above_about_the_horizon(self):
+        for softness in (0.01, 0.5, 1.0):
+            shares = [float(surround_share(F(h), F(softness))) for h in (-1, -0.5, 0, 0.5, 1)]
+            self.assertEqual(shares, sorted(shares))
+            self.assertAlmostEqual(shares[2], 0.5, places=5)
+            self.assertEqual((shares[0], shares[-1]), (0.0, 1.0))
+
+
+class Vectors(SimpleTestCase):
+    @given(DIRECTIONS, DIRECTIONS)
+    @settings(max_examples=60, deadline=None)
+    def test_a_frame_is_a_frame(self, v, w):
+        n, w = unit(v), unit(w)
+        x, y = frame(n)
+        for a, b, expected in ((x, x, 1), (y, y, 1), (x, y, 0), (x, n, 0), (y, n, 0)):
+            self.assertAlmostEqual(float(dot(a, b)), expected, places=4)
+        np.testing.assert_allclose(to_world(to_local(w, x, y, n), x, y, n), w, atol=1e-4)
+
+    @given(st.floats(0.05, 1.0), st.floats(1.01, 2.6))
+    @settings(max_examples=60, deadline=None)
+    def test_refraction_obeys_snell(self, cosine, eta):
+        # Source: Snell's law: sin i = eta sin t, in one plane with the normal.
+        sine = np.sqrt(1 - cosine**2)
+        n, w = (F(0), F(0), F(1)), (F(sine), F(0), F(cosine))
+        cos_t = np.sqrt(1 - (sine / eta) ** 2)
+        out = refract(w, n, F(eta), F(cosine), F(cos_t))
+        self.assertAlmostEqual(float(-out[0]) * eta, sine, places=4)
+        self.assertAlmostEqual(float(out[1]), 0, places=6)
+        self.assertAlmostEqual(float(np.linalg.norm(out)), 1, places=4)
+        np.testing.assert_allclose(reflect(w, n), (-sine, 0, cosine), atol=1e-5)
+
+    @given(DIRECTIONS, st.floats(-180, 180))
+    @settings(max_examples=30, deadline=None)
+    def test_turning_and_turning_back(self, v, degrees):
+        angle = np.radians(degrees)
+        turn = np.array([np.cos(angle), np.sin(angle)], np.float32)
+        np.testing.assert_allclose(turned_back(turned(unit(v), turn), turn), unit(v), atol=1e-5)
+
+
+class Films(SimpleTestCase):
+    def filled(self, values):
+        """A film of one row whose pixels got these grey samples, (pixels, samples)."""
+        film = Film(len(values), 1)
+        film.sums[:] = values.sum(axis=1)[:, None]
+        film.squares[:] = (values**2).sum(axis=1)
+        film.counts[:] = values.shape[1]
+        return film
+
+    def test_noise_is_the_standard_error_over_the_mean(self):
+        values = np.random.default_rng(5).uniform(0.5, 1.5, (40, 64))
+        error = values.std(axis=1, ddof=1) / np.sqrt(64) / values.mean(axis=1)
+        self.assertAlmostEqual(self.filled(values).noise(), float(np.sqrt(np.mean(error**2))), places=6)
+
+    def test_black_is_not_noisy(self):
+        values = np.random.default_rng(5).uniform(0, 1e-4, (40, 16))
+        self.assertLess(self.filled(values).noise(), 1e-4 / DARKEST)
+
+    def test_adding_is_the_same_as_having_done_both(self):
+        values = np.random.default_rng(6).random((20, 10))
+        parts = self.filled(values[:, :3])
+        parts.add(self.filled(values[:, 3:]))
+        whole = self.filled(values)
+        np.testing.assert_allclose(parts.rgb(), whole.rgb())
+        self.assertAlmostEqual(parts.noise(), whole.noise())
+        self.assertEqual(parts.samples(), 10)
+
+    def test_a_pixel_without_samples_is_black(self):
+        np.testing.assert_array_equal(Film(3, 2).rgb(), np.zeros((2, 3, 3)))
+
+    def test_percentiles_of_lengths(self):
+        lengths = np.zeros(100)
+        edges = length_edges_m()
+        lengths[np.searchsorted(edges, 0.03) - 1] = 1000
+        facts = length_facts(lengths)
+        for key in ("low_cm", "middle_cm", "high_cm"):
+            self.assertAlmostEqual(facts[key], 3.0, delta=0.4)

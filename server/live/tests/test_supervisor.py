@@ -1,0 +1,127 @@
+import asyncio
+import json
+import os
+import signal
+
+from asgiref.testing import ApplicationCommunicator
+from django.conf import settings
+from django.contrib.auth.models import AnonymousUser
+from django.test import SimpleTestCase, TransactionTestCase
+
+from live.consumers import MESSAGES, NOT_UNDERSTOOD, NOT_YOURS, TOO_LARGE, LivePicture
+from live.supervisor import Supervisor
+
+PATIENCE_S = 90
+
+
+def demo(name):
+    return json.loads((settings.DEMO_DIR / f"{name}.json").read_text())
+
+
+def show(sequence):
+    document = {"material": demo("net-float"), "stage": demo("lamp-room")}
+    return {"type": "show", "sequence": sequence, "settings": {"picture_side": 96, "most_samples": 2}, **document}
+
+
+class Keeping(SimpleTestCase):
+    """A real rendering process, without a browser."""
+
+    async def heard(self, messages, wanted):
+        async def look():
+            while True:
+                header = await messages.get()
+                if wanted(header):
+                    return header
+
+        return await asyncio.wait_for(look(), PATIENCE_S)
+
+    async def open(self, supervisor):
+        messages = asyncio.Queue()
+
+        async def hear(header, payload):
+            await messages.put({**header, "bytes": len(payload)})
+
+        session = await supervisor.open(hear)
+        return session, messages
+
+    def test_a_killed_renderer_is_started_again_and_shows_the_same(self):
+        async def story():
+            supervisor = Supervisor()
+            session, messages = await self.open(supervisor)
+            try:
+                await supervisor.say(session, show(4))
+                while supervisor.process is None:
+                    await asyncio.sleep(0.05)
+                frame = await self.heard(messages, lambda h: h["type"] == "frame")
+                self.assertEqual((frame["sequence"], frame["bytes"] > 500), (4, True))
+                victim = supervisor.process.pid
+                os.kill(victim, signal.SIGKILL)
+                await self.heard(messages, lambda h: h["type"] == "restarted")
+                again = await self.heard(messages, lambda h: h["type"] == "frame" and not h["coarse"])
+                self.assertEqual(again["sequence"], 4)
+                self.assertNotEqual(supervisor.process.pid, victim)
+            finally:
+                await supervisor.close(session)
+            self.assertIsNone(supervisor.process, "the last bench to close ends the process")
+
+        asyncio.run(story())
+
+    def test_two_benches_each_hear_their_own(self):
+        async def story():
+            supervisor = Supervisor()
+            first, first_heard = await self.open(supervisor)
+            second, second_heard = await self.open(supervisor)
+            try:
+                await asyncio.sleep(0.5)
+                await supervisor.say(first, show(1))
+                await supervisor.say(second, show(2))
+                a = await self.heard(first_heard, lambda h: h.get("settled"))
+                b = await self.heard(second_heard, lambda h: h.get("settled"))
+                self.assertEqual((a["sequence"], b["sequence"]), (1, 2))
+                for heard, sequence in ((first_heard, 1), (second_heard, 2)):
+                    while not heard.empty():
+                        self.assertEqual(heard.get_nowait()["sequence"], sequence)
+            finally:
+                await supervisor.close(first)
+                await supervisor.close(second)
+
+        asyncio.run(story())
+
+
+class Socket(TransactionTestCase):
+    """What a browser may say; none of these starts a renderer."""
+
+    def test_nobody_gets_in_unsigned(self):
+        async def story():
+            route = {"kwargs": {"material_id": "00000000-0000-0000-0000-000000000000"}}
+            scope = {"type": "websocket", "path": "/live/", "user": AnonymousUser(), "url_route": route}
+            socket = ApplicationCommunicator(LivePicture.as_asgi(), scope)
+            await socket.send_input({"type": "websocket.connect"})
+            self.assertEqual((await socket.receive_output(PATIENCE_S))["type"], "websocket.accept")
+            return await socket.receive_output(PATIENCE_S)
+
+        self.assertEqual(asyncio.run(story())["code"], NOT_YOURS)
+
+    def said(self, text):
+        """The code with which a signed-in bench is closed for saying something, or None."""
+        consumer = LivePicture()
+        consumer.session, codes = "open", []
+
+        async def close(code=None, reason=None):
+            codes.append(code)
+
+        consumer.close = close
+        asyncio.run(consumer.receive(text_data=text))
+        return codes[0] if codes else None
+
+    def test_what_is_not_understood_ends_the_bench(self):
+        for text in ("{", "[]", '{"type": "dance"}', '{"type": "show"}', "7", "[" * 50_000):
+            self.assertEqual(self.said(text), NOT_UNDERSTOOD, text[:40])
+        wrong = {"type": "show", "sequence": "one", "material": {}, "stage": {}, "settings": {}}
+        self.assertEqual(self.said(json.dumps(wrong)), NOT_UNDERSTOOD)
+
+    def test_what_is_too_large_ends_it_too(self):
+        self.assertEqual(self.said("x" * 5_000_000), TOO_LARGE)
+
+    def test_every_message_is_known(self):
+        self.assertEqual(set(MESSAGES), {"show", "shown", "keep"})
