@@ -26,7 +26,7 @@ class HollowFloat:
             thick = wall * (1 + uneven * (0.55 * _swell(out, 2.1) + seal))
             return np.maximum(outer(out) - thick, radius * 0.05)
 
-        return join(star(outer, cells=72), inside_out(star(inner, cells=72)))
+        return join(star(outer, cells=56), inside_out(star(inner, cells=56)))
 
 
 def _swell(out: np.ndarray, phase: float) -> np.ndarray:

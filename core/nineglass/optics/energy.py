@@ -74,7 +74,7 @@ def tabulate(side: int = 96) -> np.ndarray:
 def energy_tables() -> tuple[np.ndarray, np.ndarray]:
     """The baked albedo table, and the cosine-weighted mean of what is missing from it."""
     albedo = np.load(DATA / "dielectric_albedo.npy")
-    t = np.linspace(0, 1, 1025)
+    t = np.linspace(0, 1, 257)
     nodes = np.maximum(np.linspace(0, 1, COSINES) ** 2, 1e-3)
     mu = (t[1:] + t[:-1]) / 2
     position = np.interp(mu, nodes, np.arange(COSINES))
