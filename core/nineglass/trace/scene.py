@@ -241,9 +241,3 @@ def sensor() -> Sensor:
     inverse[0], inverse[-1] = LOW_NM, HIGH_NM
     response = XYZ_TO_RGB @ CMF.T
     return Sensor(inverse.astype(np.float32), np.ascontiguousarray(response, np.float32))
-
-
-def field_of_view(stage: Stage) -> float:
-    """Width in cm of what the picture shows at the form's centre."""
-    dials = filled(stage.camera, CAMERAS)
-    return 2 * dials["distance"] * 18 / dials["focal_length"]
