@@ -3,6 +3,8 @@
 python tools/bake_spectra.py observer   from the package colour-science
 python tools/bake_spectra.py sigmoids   by fitting (about a minute)
 python tools/bake_spectra.py energy     by quadrature (about a minute)
+python tools/bake_spectra.py mirror     by quadrature
+python tools/bake_spectra.py light      by constrained least squares
 """
 
 import sys
@@ -49,5 +51,41 @@ def bake_energy():
     np.save(energy.DATA / "dielectric_albedo.npy", energy.tabulate())
 
 
+def bake_mirror():
+    from nineglass.optics import conductor, energy
+
+    np.save(energy.DATA / "mirror_albedo.npy", conductor.mirror_albedo())
+
+
+def bake_light():
+    """The smoothest three spectra within 0 and 1 that sum to 1 and look like the primaries under D65 (10 nm steps)."""
+    from nineglass.spectra.observer import CMF, D65, DATA, WAVELENGTHS_NM, XYZ_TO_RGB
+    from scipy.optimize import minimize
+
+    nodes = np.arange(380, 781, 10)
+    spread = np.stack([np.interp(WAVELENGTHS_NM, nodes, row) for row in np.eye(len(nodes))])
+    weights = (XYZ_TO_RGB @ (CMF * D65[:, None]).T) @ spread.T
+    count = len(nodes)
+    steps = np.diff(np.eye(count), axis=0)
+    rough = np.kron(np.eye(3), steps.T @ steps)
+    looks = np.kron(np.eye(3), weights)
+    sums = np.hstack([np.eye(count)] * 3)
+    fixed = np.vstack([looks[:6], sums])
+    wanted = np.concatenate([np.eye(3).ravel()[:6], np.ones(count)])
+    found = minimize(
+        lambda x: x @ rough @ x,
+        np.full(3 * count, 1 / 3),
+        jac=lambda x: 2 * rough @ x,
+        bounds=[(0, 1)] * (3 * count),
+        constraints={"type": "eq", "fun": lambda x: fixed @ x - wanted, "jac": lambda x: fixed},
+        method="SLSQP",
+        options={"maxiter": 1000, "ftol": 1e-12},
+    )
+    basis = found.x.reshape(3, count) @ spread
+    print(found.message, "largest miss", np.abs(fixed @ found.x - wanted).max())
+    np.save(DATA / "light_basis.npy", basis / basis.sum(axis=0))
+
+
 if __name__ == "__main__":
-    {"observer": bake_observer, "sigmoids": bake_sigmoids, "energy": bake_energy}[sys.argv[1]]()
+    kinds = {"observer": bake_observer, "sigmoids": bake_sigmoids, "energy": bake_energy}
+    (kinds | {"mirror": bake_mirror, "light": bake_light})[sys.argv[1]]()

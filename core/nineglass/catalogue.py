@@ -1,11 +1,12 @@
 """All kinds there are, by role. The rooms fill these; the screens and checks read them."""
 
+from nineglass.cameras import CAMERAS
 from nineglass.describe import CONVERSIONS
 from nineglass.documents.bands import BANDS
 from nineglass.forms import FLOORS, FORMS
 from nineglass.lamps import LAMPS
 from nineglass.network.slips import SLIPS
-from nineglass.surrounds import CAMERAS, SURROUNDS
+from nineglass.surrounds import SURROUNDS
 
 ROLES = (BANDS, SLIPS, FORMS, FLOORS, LAMPS, SURROUNDS, CAMERAS)
 

@@ -6,11 +6,12 @@ and `number_stops` are what a person can set. Validation, defaults, the catalogu
 
 import itertools
 import math
+import re
 from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
 
 Value = float | bool | str | list
-DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops"]
+DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file"]
 PortType = Literal["number", "color", "vector"]
 
 CONVERSIONS: dict[tuple[str, str], str] = {("number", "color"): "number to colour"}
@@ -57,6 +58,8 @@ class Dial:
     standard: str = ""
     choices: list[str] = field(default_factory=list)
     drivable: bool = False
+    when: tuple[str, str] | None = None
+    """(another dial, its value) under which this one has an effect; None for always."""
 
     def fault_of(self, value: Any) -> tuple[str, str] | None:
         """(what is wrong, what is allowed) of a value, or None when it is right."""
@@ -104,6 +107,23 @@ class Dial:
     def _fault_of_color_stops(self, value):
         return self._fault_of_stops(value, width=3)
 
+    def _fault_of_curve(self, value):
+        allowed = "2 to 512 points [wavelength in nm, value], wavelengths from 200 to 3000 rising, values from 0 to 1"
+        if not isinstance(value, list) or not 2 <= len(value) <= 512:
+            return "not a list of 2 to 512 points", allowed
+        for point in value:
+            if not isinstance(point, list) or len(point) != 2 or not all(_is_number(v) for v in point):
+                return f"{point!r} is not a point", allowed
+            if not 200 <= point[0] <= 3000 or not 0 <= point[1] <= 1:
+                return f"{point!r} is out of range", allowed
+        if any(b[0] <= a[0] for a, b in itertools.pairwise(value)):
+            return "the wavelengths do not rise", allowed
+        return None
+
+    def _fault_of_file(self, value):
+        right = isinstance(value, str) and (value == "" or re.fullmatch(r"[0-9a-f]{64}", value))
+        return None if right else (f"{value!r} names no file", "the SHA-256 of a file that was put in, or nothing")
+
 
 def _is_number(value) -> bool:
     return isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
@@ -137,6 +157,16 @@ def number_stops(default, label="Stops", **about) -> Dial:
 def color_stops(default, label="Stops", **about) -> Dial:
     """Places from 0 to 1 with a colour each."""
     return Dial("color_stops", default, label, **about)
+
+
+def curve(default, label="", **about) -> Dial:
+    """Points over wavelength: [nm, value from 0 to 1]."""
+    return Dial("curve", default, label, **about)
+
+
+def file_dial(label="", **about) -> Dial:
+    """A file that was put in, named by its SHA-256; empty for none."""
+    return Dial("file", "", label, **about)
 
 
 def vector_in(label="", **about) -> Dial:
@@ -193,7 +223,8 @@ class Catalogue:
 
         def declare(declared: type) -> type:
             dials, ports = {}, []
-            for key, value in vars(declared).items():
+            attributes = {k: v for above in reversed(declared.__mro__) for k, v in vars(above).items()}
+            for key, value in attributes.items():
                 if isinstance(value, Dial):
                     value.name, value.label = key, value.label or key.replace("_", " ").capitalize()
                     value.drivable = value.drivable or (self.role in ("slip",) and value.type in ("number", "color"))

@@ -31,15 +31,42 @@ def wire(source: str, target: str) -> dict:
     return {"source": {"slip": slip, "port": port or "out"}, "target": {"part": part, "dial": dial}}
 
 
-def stage(form="ball", form_dials=None, *, color=(1, 1, 1), strength=1.0, lamps=(), floor=None, camera=None) -> Stage:
+def thing(name: str, form: str, dials=None, **about) -> dict:
+    """An object of a stage. about: at, turn, tilt, wears, seen."""
+    return {"id": name, "form": {"kind": form, "dials": dials or {}}, **about}
+
+
+def wears(document: Material, priority: int | None = None) -> dict:
+    """A material of its own for the body of an object."""
+    return {"body": {"material": document.model_dump(mode="json"), "priority": priority}}
+
+
+def lamp_of(i: int, given: dict) -> dict:
+    """A whole lamp, or a rectangle when only dials are given."""
+    return {"id": f"lamp_{i}"} | (given if "kind" in given else {"kind": "rectangle", "dials": given})
+
+
+def stage(
+    form="ball",
+    form_dials=None,
+    *,
+    objects=(),
+    color=(1, 1, 1),
+    strength=1.0,
+    lamps=(),
+    floor=None,
+    surround=None,
+    camera=None,
+) -> Stage:
     """A form in an even surround, without lamps or floor unless given."""
     return read(
         Stage,
         {
-            "form": {"kind": form, "dials": form_dials or {}},
-            "lamps": [{"kind": "rectangle", "dials": lamp} for lamp in lamps],
+            "version": 2,
+            "objects": list(objects) or [thing("form", form, form_dials)],
+            "lamps": [lamp_of(i, lamp) for i, lamp in enumerate(lamps)],
             "floor": None if floor is None else {"kind": "floor", "dials": floor},
-            "surround": {"light": {"kind": "plain", "dials": {"color": list(color), "strength": strength}}},
+            "surround": surround or {"light": {"kind": "plain", "dials": {"color": list(color), "strength": strength}}},
             "camera": {"kind": "camera", "dials": {"f_stop": 512, "distance": 40, "elevation": 0} | (camera or {})},
         },
     )

@@ -7,7 +7,7 @@ from nineglass.network.interpret import evaluate
 
 from tests.scenes import material
 
-UNITS = {"", "cm", "mm", "deg", "K", "W", "EV"}
+UNITS = {"", "cm", "mm", "deg", "K", "W", "W/m2", "g/l", "EV", "%", "m/s", "s"}
 
 
 class EveryKind(SimpleTestCase):

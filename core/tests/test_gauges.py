@@ -132,6 +132,6 @@ class Bench(SimpleTestCase):
         self.assertAlmostEqual(arriving["high"], 0.4, delta=0.01)
 
     def test_gauges_carry_their_description(self):
-        self.assertEqual([g["name"] for g in self.read["gauges"]], ["ladder", "facing", "index"])
+        self.assertEqual([g["name"] for g in self.read["gauges"]], ["ladder", "absorption", "index", "facing"])
         for gauge_read in self.read["gauges"]:
             self.assertTrue(gauge_read["help"] and gauge_read["computed"])

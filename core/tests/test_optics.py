@@ -5,6 +5,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from nineglass.gauges import reading_of
 from nineglass.gauges.ladder import transmitted
 from nineglass.kernels import FAST, F
 from nineglass.optics.absorption import sigma_at_depth, sigma_from_absorbance, transmittance
@@ -14,11 +15,19 @@ from nineglass.optics.microfacet import ggx_density
 from nineglass.spectra.observer import rgb_of_filter
 from scipy.stats import chi2
 
+from tests.scenes import material
+
 ROUGHNESSES = (0.05, 0.2, 0.4, 0.7, 1.0)
 
 
 def reflectance(angle_deg, n):
     return float(dielectric_reflectance(F(np.cos(np.radians(angle_deg))), F(n))[0])
+
+
+def through(color, depth_cm, lengths_cm):
+    """Transmittance (n, 401) of a material of a transmission colour at a depth."""
+    interior = {"transmission_color": list(color), "transmission_depth": depth_cm}
+    return transmitted(reading_of(material(interior=interior)), lengths_cm)
 
 
 class DielectricReflectance(SimpleTestCase):
@@ -81,11 +90,11 @@ class Absorption(SimpleTestCase):
 
     def test_the_transmission_colour_is_reached_at_the_depth(self):
         color = (0.38, 0.72, 0.5)
-        np.testing.assert_allclose(rgb_of_filter(transmitted(color, 1.6, [1.6]))[0], color, atol=2e-3)
+        np.testing.assert_allclose(rgb_of_filter(through(color, 1.6, [1.6]))[0], color, atol=2e-3)
 
     def test_an_in_between_hue_shifts_with_depth(self):
         # A thin yellow turns red: the ratio of green to red falls with length.
-        rgb = rgb_of_filter(transmitted((0.95, 0.65, 0.1), 1.0, [0.3, 1, 3, 8]))
+        rgb = rgb_of_filter(through((0.95, 0.65, 0.1), 1.0, [0.3, 1, 3, 8]))
         ratio = rgb[:, 1] / rgb[:, 0]
         self.assertTrue((np.diff(ratio) < 0).all())
 

@@ -6,19 +6,22 @@ from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from nineglass.kernels import F
+from nineglass.lamps import LAMPS
 from nineglass.spectra.observer import D65, WAVELENGTHS_NM, rgb_of
-from nineglass.trace.ask_lamps import lamp_pdf, mis_weight, spectrum_at, to_lamp
+from nineglass.trace.ask_lamps import mis_weight
 from nineglass.trace.film import DARKEST, Film, length_edges_m, length_facts
-from nineglass.trace.generate import draw_wavelengths
-from nineglass.trace.intersect import meet_lamp, turned, turned_back
-from nineglass.trace.locate import surround_share
-from nineglass.trace.paths import new_batch
+from nineglass.trace.generate import curve_at, draw_wavelengths
+from nineglass.trace.intersect import to_own, to_stage
+from nineglass.trace.lamps import meet_lamp, outline_pdf, point_on
+from nineglass.trace.matter import sensor_response
 from nineglass.trace.random import pair, single
-from nineglass.trace.scene import build_set, sensor
+from nineglass.trace.scene import build_set
+from nineglass.trace.sensor import sensor
+from nineglass.trace.surround import surround_share
 from nineglass.vectors import dot, frame, reflect, refract, to_local, to_world
 from scipy.stats import chi2
 
-from tests.scenes import material, stage
+from tests.scenes import material, stage, thing
 
 DIRECTIONS = st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: np.linalg.norm(v) > 0.1)
 
@@ -74,8 +77,8 @@ class Wavelengths(SimpleTestCase):
     def test_the_estimate_of_white_is_white(self):
         wavelength, per_density = self.drawn()
         table = D65[None].astype(np.float32)
-        light = np.array([[spectrum_at(table, 0, F(w)) for w in row] for row in wavelength])
-        response = sensor().response
+        light = np.array([[curve_at(table[0], F(w)) for w in row] for row in wavelength])
+        response = sensor_response()
         rgb = [
             float((light * per_density * np.interp(wavelength, WAVELENGTHS_NM, channel)).sum(axis=0).mean())
             for channel in response
@@ -89,32 +92,48 @@ class Wavelengths(SimpleTestCase):
 
 
 class Lamps(SimpleTestCase):
-    LAMP = {"width": 60, "height": 30, "distance": 50, "azimuth": 30, "elevation": 40}
+    PLACE = {"distance": 50, "azimuth": 30, "elevation": 40}
+    KINDS = {
+        "rectangle": PLACE | {"width": 60, "height": 30},
+        "disc": PLACE | {"diameter": 40},
+        "sphere": PLACE | {"diameter": 30},
+        "sun": {"azimuth": 30, "elevation": 40, "diameter": 30},
+    }
+    MIDDLE = (F(0), F(0), F(0))
 
-    def setUp(self):
-        self.lamps = build_set(material(), stage(lamps=[self.LAMP])).scene.lamps
+    def lamps(self, kind):
+        return build_set(material(), stage(lamps=[{"kind": kind, "dials": self.KINDS[kind]}])).scene.lamps
 
-    def test_the_pdf_covers_the_lamp_once(self):
+    def test_the_pdf_covers_each_lamp_once(self):
         # One over the pdf, averaged over the sampler, is the lamp's solid angle; the same found by throwing directions.
-        batch = new_batch(1)
-        inverse = []
-        for sample in range(2048):
-            batch.paths.sample[0] = sample
-            k, way, distance = to_lamp(self.lamps, batch.paths, 0, 1)
-            self.assertGreater(distance, 0)
-            inverse.append(1 / lamp_pdf(self.lamps, k, distance, way))
-            self.assertLess(meet_lamp(self.lamps, 0, (F(0), F(0), F(0)), way), 1.001 * distance)
         rng = np.random.default_rng(1)
         z, phi = rng.uniform(-1, 1, 60_000), rng.uniform(0, 2 * pi, 60_000)
         s = np.sqrt(1 - z * z)
         thrown = np.stack([s * np.cos(phi), s * np.sin(phi), z], 1).astype(np.float32)
-        hits = sum(meet_lamp(self.lamps, 0, (F(0), F(0), F(0)), tuple(d)) < 1e20 for d in thrown)
-        self.assertAlmostEqual(np.mean(inverse), 4 * pi * hits / len(thrown), delta=0.03)
+        for kind in self.KINDS:
+            with self.subTest(kind):
+                lamps, inverse = self.lamps(kind), []
+                for u, v in rng.random((2048, 2), np.float32):
+                    way, distance = point_on(lamps, 0, self.MIDDLE, u, v)
+                    self.assertGreater(distance, 0)
+                    inverse.append(1 / outline_pdf(lamps, 0, self.MIDDLE, way, distance))
+                    self.assertLess(meet_lamp(lamps, 0, self.MIDDLE, way), 1.001 * distance)
+                hits = sum(meet_lamp(lamps, 0, self.MIDDLE, tuple(d)) < 1e30 for d in thrown)
+                self.assertAlmostEqual(np.mean(inverse), 4 * pi * hits / len(thrown), delta=0.03)
 
-    def test_it_shines_to_one_side(self):
-        behind = tuple(F(2) * self.lamps.corner[0, k] for k in range(3))
-        back = tuple(-self.lamps.normal[0, k] for k in range(3))
-        self.assertGreater(meet_lamp(self.lamps, 0, behind, tuple(-b for b in back)), 1e20)
+    def test_flat_lamps_shine_to_one_side(self):
+        for kind in ("rectangle", "disc"):
+            lamps = self.lamps(kind)
+            behind = tuple(F(2) * lamps.centre[0, k] for k in range(3))
+            self.assertGreaterEqual(meet_lamp(lamps, 0, behind, tuple(lamps.normal[0, k] for k in range(3))), 1e30)
+
+    def test_power_stays_when_the_size_changes(self):
+        # Power of a Lambertian lamp is pi times radiance times area; of a sphere likewise over its whole surface.
+        for kind, area in (("disc", lambda d: pi * d * d / 4), ("sphere", lambda d: pi * d * d)):
+            for diameter in (5.0, 20.0):
+                about = LAMPS.kinds[kind]
+                light = about.make().light(about.defaults() | {"diameter": diameter, "power": 7.0})
+                self.assertAlmostEqual(pi * light.radiance * area(diameter / 100), 7.0, places=6)
 
     @given(st.floats(1e-3, 1e3), st.floats(1e-3, 1e3))
     @settings(max_examples=50, deadline=None)
@@ -156,12 +175,11 @@ class Vectors(SimpleTestCase):
         self.assertAlmostEqual(float(np.linalg.norm(out)), 1, places=4)
         np.testing.assert_allclose(reflect(w, n), (-sine, 0, cosine), atol=1e-5)
 
-    @given(DIRECTIONS, st.floats(-180, 180))
+    @given(DIRECTIONS, st.floats(-180, 180), st.floats(-90, 90))
     @settings(max_examples=30, deadline=None)
-    def test_turning_and_turning_back(self, v, degrees):
-        angle = np.radians(degrees)
-        turn = np.array([np.cos(angle), np.sin(angle)], np.float32)
-        np.testing.assert_allclose(turned_back(turned(unit(v), turn), turn), unit(v), atol=1e-5)
+    def test_turning_and_turning_back(self, v, turn, tilt):
+        things = build_set(material(), stage(objects=[thing("form", "rod", turn=turn, tilt=tilt)])).scene.things
+        np.testing.assert_allclose(to_stage(things, 0, to_own(things, 0, unit(v))), unit(v), atol=1e-5)
 
 
 class Films(SimpleTestCase):

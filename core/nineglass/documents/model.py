@@ -7,11 +7,14 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from nineglass.catalogue import BANDS, CAMERAS, FLOORS, FORMS, LAMPS, SLIPS, SURROUNDS
 from nineglass.describe import CONVERSIONS, Catalogue, Fault, Refused
+from nineglass.documents.migrations import migrated
 
 LARGEST_BYTES = 2_000_000
+SURROUND_PARTS = ("light", "second", "reflections", "camera")
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Id = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,63}$")]
+Place = Annotated[float, Field(ge=-1e6, le=1e6)]
 
 
 class Document(BaseModel):
@@ -75,25 +78,79 @@ class Material(Document):
     wires: Annotated[list[Wire], Field(max_length=1200)] = []
 
 
+class Seen(Document):
+    """Who sees an object or a lamp."""
+
+    camera: bool = True
+    reflections: bool = True
+    """By reflections and refractions."""
+    shadows: bool = True
+    """An object casts shadows; the light of a lamp is stopped by objects."""
+
+
+class Wear(Document):
+    """What one part of an object is made of: a material of its own, or the one on the bench."""
+
+    material: Material | None = None
+    priority: Annotated[int, Field(ge=0, le=100)] | None = None
+    """Where two parts overlap, the higher one is there; the form's own when not given."""
+
+
+class Object(Document):
+    """A form on the stage. Its lowest point stands at the height at[1] over the stage's level."""
+
+    id: Id
+    name: Annotated[str, Field(max_length=120)] = ""
+    on: bool = True
+    form: Part
+    at: tuple[Place, Place, Place] = (0.0, 0.0, 0.0)
+    """cm: to the right, up, to the front."""
+    turn: Annotated[float, Field(ge=-36000, le=36000)] = 0.0
+    tilt: Annotated[float, Field(ge=-36000, le=36000)] = 0.0
+    wears: Annotated[dict[Id, Wear], Field(max_length=8)] = {}
+    """By part of the form; a part that is not named wears the material on the bench."""
+    seen: Seen = Seen()
+
+
+class Lamp(Part):
+    """A lamp, aimed at the middle of the stage."""
+
+    id: Id
+    name: Annotated[str, Field(max_length=120)] = ""
+    on: bool = True
+    seen: Seen = Seen(camera=False)
+    lights: Annotated[list[Id], Field(max_length=17)] | None = None
+    """Ids of objects, and "floor"; everything when not given."""
+
+
 class Surround(Document):
-    """What is around the form: what lights it, and what the camera sees behind it (the same when not given)."""
+    """What is around the objects: what lights them, what reflections and refractions see, and what the camera sees behind."""
 
     light: Part
+    second: Part | None = None
+    blend: Annotated[float, Field(ge=0, le=1)] = 0.0
+    """How much of `second` is mixed into `light`."""
+    reflections: Part | None = None
     camera: Part | None = None
+    cut_out: bool = False
+    """Leave the picture empty where the camera sees past everything."""
 
 
 class Stage(Document):
-    """Form, lamps, surround and camera."""
+    """Objects, lamps, surround and camera."""
 
     format: Literal["nineglass.stage"] = "nineglass.stage"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name = "Untitled stage"
-    form: Part
+    objects: Annotated[list[Object], Field(min_length=1, max_length=16)]
     turn: Annotated[float, Field(ge=-36000, le=36000)] = 0.0
+    """Degrees by which all objects are turned about the middle of the stage."""
     floor: Part | None = None
-    lamps: Annotated[list[Part], Field(max_length=8)] = []
+    lamps: Annotated[list[Lamp], Field(max_length=8)] = []
     surround: Surround
     camera: Part
+    fast_shadows: bool = False
+    """Untrue: lamps shine straight through clear matter, with its tint, in place of caustics."""
 
 
 class Settings(Document):
@@ -116,6 +173,7 @@ def read(model: type[Document], given: str | bytes | dict) -> Document:
             given = json.loads(given)
         except (ValueError, RecursionError) as error:
             raise Refused([Fault("$", f"not JSON: {error}", "one JSON object", "Check the file.")]) from None
+    given, _ = migrated(given)
     try:
         document = model.model_validate(given)
     except ValidationError as error:
@@ -145,15 +203,57 @@ def faults_of(document: Document) -> list[Fault]:
         return _faults_of_material(document)
     if not isinstance(document, Stage):
         return []
+    return _faults_of_stage(document)
+
+
+def _faults_of_stage(stage: Stage) -> list[Fault]:
+    surround = stage.surround
     parts: list[tuple[str, Catalogue, Part | None]] = [
-        ("form", FORMS, document.form),
-        ("floor", FLOORS, document.floor),
-        ("surround.light", SURROUNDS, document.surround.light),
-        ("surround.camera", SURROUNDS, document.surround.camera),
-        ("camera", CAMERAS, document.camera),
-        *((f"lamps[{i}]", LAMPS, lamp) for i, lamp in enumerate(document.lamps)),
+        *((f"objects[{i}].form", FORMS, one.form) for i, one in enumerate(stage.objects)),
+        ("floor", FLOORS, stage.floor),
+        *((f"surround.{name}", SURROUNDS, getattr(surround, name)) for name in SURROUND_PARTS),
+        ("camera", CAMERAS, stage.camera),
+        *((f"lamps[{i}]", LAMPS, lamp) for i, lamp in enumerate(stage.lamps)),
     ]
-    return [f for path, kinds, part in parts if part for f in kinds.faults_of(path, part.kind, part.dials)]
+    faults = [f for path, kinds, part in parts if part for f in kinds.faults_of(path, part.kind, part.dials)]
+    seen = {}
+    things = [(f"objects[{i}]", one) for i, one in enumerate(stage.objects)]
+    things += [(f"lamps[{i}]", one) for i, one in enumerate(stage.lamps)]
+    for path, one in things:
+        if one.id in seen:
+            faults.append(
+                Fault(f"{path}.id", f"{one.id!r} is taken by {seen[one.id]}", "an id of its own", "Rename it.")
+            )
+        seen[one.id] = path
+    if not any(one.on for one in stage.objects):
+        faults.append(Fault("objects", "every object is off", "one that is on", "Switch one on."))
+    ids = {one.id for one in stage.objects} | {"floor"}
+    for i, lamp in enumerate(stage.lamps):
+        for missing in sorted(set(lamp.lights or ()) - ids):
+            path = f"lamps[{i}].lights"
+            faults.append(Fault(path, f"there is no object {missing!r}", ", ".join(sorted(ids)), "Remove it."))
+    for i, one in enumerate(stage.objects):
+        faults += _faults_of_wears(f"objects[{i}]", one)
+    return faults
+
+
+def _faults_of_wears(path: str, one: Object) -> list[Fault]:
+    if one.form.kind not in FORMS.kinds:
+        return []
+    faults, parts = [], parts_of(one.form.kind)
+    for part, wear in one.wears.items():
+        here = f"{path}.wears.{part}"
+        if part not in parts:
+            faults.append(Fault(here, f"{one.form.kind} has no part {part!r}", ", ".join(parts), "Remove it."))
+        elif wear.material:
+            inner = _faults_of_material(wear.material)
+            faults += [Fault(f"{here}.material.{f.path}", f.fault, f.allowed, f.remedy) for f in inner]
+    return faults
+
+
+def parts_of(form: str) -> dict[str, int]:
+    """The parts of a kind of form, each with the priority that it has by itself."""
+    return getattr(FORMS.kinds[form].make, "parts", {"body": 10})
 
 
 def _faults_of_material(material: Material) -> list[Fault]:
@@ -173,6 +273,11 @@ def _faults_of_material(material: Material) -> list[Fault]:
             faults.append(
                 Fault(f"section.bands[{i}]", f"there are two bands {kind!r}", "one of each kind", "Remove one.")
             )
+    if {"metal", "interface"} <= set(kinds_of_bands):
+        allowed = "a metal alone, or an interface with what is inside it"
+        faults.append(
+            Fault("section.bands", "a metal lets nothing through to other bands", allowed, "Remove the metal.")
+        )
     if "interior" in kinds_of_bands and kinds_of_bands[-1] != "interior":
         faults.append(
             Fault("section.bands", "the interior is not the innermost band", "the interior last", "Move it to the end.")

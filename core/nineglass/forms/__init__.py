@@ -1,4 +1,5 @@
 """Forms: what a material is put on. A new form is one file here: its dials in cm and `mesh`, a closed solid in metres.
+A form of several parts (a vessel and its liquid) names them in `parts`, each with its priority, and gives `mesh` of each.
 
 May import describe only. Normals point out of the matter, so a hollow has its inner wall's normals pointing into the hollow.
 """
@@ -8,4 +9,19 @@ from nineglass.describe import Catalogue
 FORMS = Catalogue("form")
 FLOORS = Catalogue("floor")
 
-from nineglass.forms import ball, block, floor, hollow  # noqa: E402, F401
+from nineglass.forms import (  # noqa: E402, F401
+    ball,
+    beaker,
+    block,
+    bottle,
+    cut_stones,
+    floor,
+    hollow,
+    imported,
+    jar,
+    lens,
+    rod,
+    sheet,
+    water,
+    wedge,
+)

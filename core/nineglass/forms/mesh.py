@@ -102,3 +102,113 @@ def centred(mesh: Mesh) -> Mesh:
     """Moved so that the middle of its box is the origin."""
     low, high = mesh.bounds()
     return Mesh(mesh.vertices - ((low + high) / 2).astype(np.float32), mesh.normals, mesh.faces)
+
+
+def empty() -> Mesh:
+    """Nothing: a part that is not there."""
+    nothing = np.zeros((0, 3), np.float32)
+    return Mesh(nothing, nothing, np.zeros((0, 3), np.int32))
+
+
+def flat_solid(triangles) -> Mesh:
+    """Flat faces from triangles (m, 3, 3) in m, anticlockwise from outside."""
+    return _flat(triangles)
+
+
+CREASE_DEG = 35.0
+
+
+def lathe(profile, around: int = 96) -> Mesh:
+    """A solid turned about the vertical axis from a profile (n, 2) of radius and height in m, the matter to its left.
+
+    The profile runs from the axis below to the axis above for a solid; one that begins and ends away from the axis is closed
+    by joining its ends. Corners sharper than 35 degrees stay sharp.
+    """
+    profile = np.asarray(profile, float)
+    if profile[0, 0] > 1e-9 or profile[-1, 0] > 1e-9:
+        profile = np.vstack([profile, profile[:1]])
+    keep = np.concatenate([[True], np.linalg.norm(np.diff(profile, axis=0), axis=1) > 1e-9])
+    profile = profile[keep]
+    edges = np.diff(profile, axis=0)
+    out = np.stack([edges[:, 1], -edges[:, 0]], axis=1)
+    out /= np.linalg.norm(out, axis=1, keepdims=True)
+    phi = np.arange(around) / around * 2 * np.pi
+    ring = np.stack([np.sin(phi), np.zeros_like(phi), np.cos(phi)], axis=1)
+    vertices, normals, faces, at = [], [], [], 0
+    for k, (low, high) in enumerate(zip(profile[:-1], profile[1:], strict=True)):
+        ends = (_joint_normal(out, k, -1, profile), _joint_normal(out, k, 1, profile))
+        for (radius, height), normal in zip((low, high), ends, strict=True):
+            vertices.append(ring * radius + [0, height, 0])
+            normals.append(ring * normal[0] + [0, normal[1], 0])
+        i = np.arange(around)
+        a, b = at + i, at + (i + 1) % around
+        c, d = b + around, a + around
+        if low[0] > 1e-9:
+            faces.append(np.stack([a, b, c if high[0] > 1e-9 else d], axis=1))
+        if high[0] > 1e-9:
+            faces.append(np.stack([a, c, d], axis=1))
+        at += 2 * around
+    return Mesh(
+        np.concatenate(vertices).astype(np.float32),
+        np.concatenate(normals).astype(np.float32),
+        np.concatenate(faces).astype(np.int32),
+    )
+
+
+def _joint_normal(out: np.ndarray, k: int, side: int, profile: np.ndarray) -> np.ndarray:
+    """The normal of edge k at its end on a side, shared with its neighbour where the corner is blunt."""
+    closed = np.allclose(profile[0], profile[-1])
+    other = k + side
+    if closed:
+        other %= len(out)
+    neighbour = out[other] if 0 <= other < len(out) else out[k] * [-1, 1]
+    if out[k] @ neighbour < np.cos(np.radians(CREASE_DEG)):
+        return out[k]
+    mean = out[k] + neighbour
+    return mean / np.linalg.norm(mean)
+
+
+def convex(points) -> Mesh:
+    """The convex solid of some points (n, 3) in m, with flat faces."""
+    from scipy.spatial import ConvexHull
+
+    points = np.asarray(points, float)
+    hull = ConvexHull(points)
+    corners = points[hull.simplices]
+    facing = np.einsum(
+        "ij,ij->i", np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), hull.equations[:, :3]
+    )
+    corners[facing < 0] = corners[facing < 0][:, ::-1]
+    return _flat(corners)
+
+
+def from_planes(planes) -> Mesh:
+    """The convex solid behind planes (n, 4), each an outward unit normal and its distance from the origin in m."""
+    from scipy.spatial import HalfspaceIntersection
+
+    planes = np.asarray(planes, float).copy()
+    planes[:, 3] *= -1
+    points = HalfspaceIntersection(planes, np.zeros(3)).intersections
+    return convex(np.unique(np.round(points, 9), axis=0))
+
+
+def faults_of_surface(mesh: Mesh) -> list[str]:
+    """What keeps a mesh from being a closed solid: open edges, or neighbours that face opposite ways."""
+    if not len(mesh.faces):
+        return []
+    size = float(np.ptp(mesh.vertices, axis=0).max()) or 1.0
+    spots, place = np.unique(np.round(mesh.vertices / (size * 1e-6)).astype(np.int64), axis=0, return_inverse=True)
+    faces = place.reshape(-1)[mesh.faces]
+    faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
+    edges = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
+    count = len(spots)
+    ahead, back = edges[:, 0] * count + edges[:, 1], edges[:, 1] * count + edges[:, 0]
+    found = []
+    alone = ~np.isin(ahead, back)
+    _, times = np.unique(ahead, return_counts=True)
+    twice = int((times > 1).sum())
+    if twice:
+        found.append(f"{twice} edges whose two faces look opposite ways")
+    if alone.any() and int(alone.sum()) > twice:
+        found.append(f"{int(alone.sum())} open edges")
+    return found

@@ -77,4 +77,4 @@ class Gauges:
 
 GAUGES = Gauges()
 
-from nineglass.gauges import ladder, facing, index  # noqa: E402, F401, I001
+from nineglass.gauges import ladder, absorption, facing, index  # noqa: E402, F401, I001

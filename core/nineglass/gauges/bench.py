@@ -3,9 +3,11 @@
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
+from nineglass.gauges.index import index_of
 from nineglass.gauges.ladder import transmitted
 from nineglass.gauges.notes import as_json, notes_of
 from nineglass.gauges.slips import driven_ranges, slip_pictures
+from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
 
@@ -24,11 +26,12 @@ def read_bench(reading: Reading) -> dict:
 
 
 def _section(reading: Reading) -> dict:
-    color, depth = (reading.values["interior", name] for name in ("transmission_color", "transmission_depth"))
-    cut = rgb_of_filter(transmitted(color, depth, np.linspace(0, depth, CUT_STEPS)))
+    depth = reading.values["interior", "transmission_depth"]
+    cut = rgb_of_filter(transmitted(reading, np.linspace(0, depth, CUT_STEPS)))
+    boundary = "metal" if "metal" in reading.compiled.present else "interface"
     return {
-        "ior": reading.values["interface", "specular_ior"],
-        "roughness": reading.values["interface", "specular_roughness"],
+        "ior": float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading))),
+        "roughness": reading.values[boundary, "specular_roughness"],
         "depth_cm": depth,
-        "cut": [to_hex(c) for c in cut],
+        "cut": [to_hex(c) for c in np.clip(cut, 0, 1)],
     }

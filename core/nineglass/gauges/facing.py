@@ -3,7 +3,10 @@ from math import asin, atan, degrees
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
+from nineglass.gauges.index import index_of
 from nineglass.kernels import F
+from nineglass.matter.substances import D_NM, WAVELENGTHS_NM, substances
+from nineglass.optics.conductor import conductor_reflectance
 from nineglass.optics.dielectric import dielectric_reflectance
 
 
@@ -12,10 +15,32 @@ def reflectance_over_angle(angles_deg, eta: float) -> list[float]:
     return [float(dielectric_reflectance(F(np.cos(np.radians(a))), F(eta))[0]) for a in angles_deg]
 
 
+def _metal(reading: Reading) -> dict:
+    metal = substances()[reading.compiled.settings["metal"]["substance"]]
+    angles, curves = np.linspace(0, 90, 91), []
+    for nm in (450, 550, 650):
+        at = nm - 380
+        values = [
+            float(conductor_reflectance(F(np.cos(np.radians(a))), F(metal.index[at]), F(metal.extinction[at])))
+            for a in angles
+        ]
+        curves.append({"label": f"{nm} nm", "values": values})
+    return {
+        "x": {"label": "angle", "unit": "°", "values": angles.tolist()},
+        "y": {"label": "reflected", "low": 0, "high": 1},
+        "curves": curves,
+        "marks": [],
+        "caption": f"{metal.title}: {curves[1]['values'][0]:.1%} of green light is reflected face-on.",
+        "varies": False,
+    }
+
+
 @GAUGES.gauge(title="Facing", plot="curves")
 def facing(reading: Reading) -> dict:
     """How much the boundary reflects, from face-on to the rim: seen from outside, and from inside the matter."""
-    n = reading.values["interface", "specular_ior"]
+    n = float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading)))
+    if "metal" in reading.compiled.present:
+        return _metal(reading)
     angles = np.linspace(0, 90, 91)
     outside, inside = reflectance_over_angle(angles, n), reflectance_over_angle(angles, 1 / n)
     marks = [{"x": degrees(atan(n)), "label": f"Brewster {degrees(atan(n)):.1f}°"}]

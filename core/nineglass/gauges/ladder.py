@@ -1,26 +1,39 @@
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
+from nineglass.matter.material import absorption_curve
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
-from nineglass.spectra.upsampling import spectrum_of
-from nineglass.trace.scene import form_of
+from nineglass.trace.forest import meshes_of
+from nineglass.trace.matter import color_spectrum
 
 RUNGS = 20
 
 
-def transmitted(color, depth_cm: float, lengths_cm) -> np.ndarray:
-    """(n, 401): transmittance after lengths of a matter whose transmission colour is reached at a depth."""
-    share = np.maximum(spectrum_of(np.clip(color, 0, 1)), 1e-6)
-    return share ** (np.asarray(lengths_cm, float)[:, None] / depth_cm)
+def absorption_of(reading: Reading) -> np.ndarray:
+    """(401,) absorption of the interior in 1/m, its driven dials read where one place must stand for all."""
+    dials = reading.compiled.settings["interior"] | {
+        name: reading.values["interior", name] for name in ("transmission_color", "transmission_depth", "concentration")
+    }
+    return absorption_curve(dials, color_spectrum)
+
+
+def transmitted(reading: Reading, lengths_cm) -> np.ndarray:
+    """(n, 401): transmittance of the interior after some lengths."""
+    return np.exp(-absorption_of(reading) * np.asarray(lengths_cm, float)[:, None] / 100)
 
 
 def form_size_cm(reading: Reading) -> float | None:
-    """The longest side of the form."""
+    """The longest side of the first object that wears the material on the bench."""
     if reading.stage is None:
         return None
-    low, high = form_of(reading.stage)[0].bounds()
-    return float((high - low).max() * 100)
+    for one in reading.stage.objects:
+        for part, mesh in meshes_of(one).items():
+            wear = one.wears.get(part)
+            if one.on and (wear is None or wear.material is None):
+                low, high = mesh.bounds()
+                return float((high - low).max() * 100)
+    return None
 
 
 @GAUGES.gauge(title="Ladder", plot="rungs")
@@ -28,9 +41,8 @@ def ladder(reading: Reading) -> dict:
     """White light after growing lengths through the interior; the marks are the lengths that light travels in this picture."""
     size = form_size_cm(reading) or 10.0
     lengths = np.geomspace(size / 100, size * 3, RUNGS)
-    color = reading.values["interior", "transmission_color"]
     depth = reading.values["interior", "transmission_depth"]
-    rgb = np.clip(rgb_of_filter(transmitted(color, depth, lengths)), 0, None)
+    rgb = np.clip(rgb_of_filter(transmitted(reading, lengths)), 0, None)
     return {
         "lengths_cm": lengths.tolist(),
         "colors": rgb.tolist(),

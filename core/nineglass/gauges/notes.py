@@ -6,6 +6,7 @@ import numpy as np
 
 from nineglass.gauges import Reading
 from nineglass.gauges.ladder import form_size_cm, transmitted
+from nineglass.matter.material import reads_color
 from nineglass.spectra.observer import CMF, D65
 
 FULL = 0.9995
@@ -41,7 +42,11 @@ class Note:
 def notes_of(reading: Reading) -> list[Note]:
     """All notes on the interior of a material. Driven dials are not judged: they have no one value."""
     band = next((b for b in reading.material.section.bands if b.kind == "interior" and b.on), None)
-    if band is None or reading.varies("interior", "transmission_color"):
+    if (
+        band is None
+        or not reads_color(reading.compiled.settings["interior"])
+        or reading.varies("interior", "transmission_color")
+    ):
         return []
     notes = [*_full_channels(reading, band.id), *_pure_primary(reading, band.id)]
     if not reading.varies("interior", "transmission_depth"):
@@ -109,7 +114,7 @@ def _depth(reading: Reading, band: str):
     else:
         return
     seen = D65 * CMF[:, 1]
-    luminance = transmitted(color, depth, [middle]) @ seen
+    luminance = transmitted(reading, [middle]) @ seen
     remedy = float(f"{middle:.2g}")
     change = [Change(band, "transmission_depth", remedy)]
     says = f"Set the depth to {remedy:g} cm"
@@ -123,7 +128,7 @@ def _depth(reading: Reading, band: str):
             says,
             change,
         )
-    least = transmitted(color, depth, [longest])[0]
+    least = transmitted(reading, [longest])[0]
     weakest = float(((least[:, None] * D65[:, None] * CMF).sum(axis=0) / (D65[:, None] * CMF).sum(axis=0)).min())
     if min(color) < CLEAR_ABOVE and weakest > CLEAR_ABOVE:
         yield Note(

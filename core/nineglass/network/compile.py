@@ -17,6 +17,10 @@ class Compiled:
     dials: dict[tuple[str, str], Signal]
     outputs: dict[tuple[str, str], Signal]
     ops: Ops
+    settings: dict[str, dict]
+    """For each kind of band the values of all its dials; of driven ones the value that they would have undriven."""
+    present: set[str]
+    """Kinds of bands that are there and on."""
     depends: dict[str, set[str]] = field(default_factory=dict)
 
     def constant(self, kind: str, dial: str) -> float | tuple | None:
@@ -70,22 +74,21 @@ def compile_network(material: Material) -> Compiled:
         if (slip.id, SLIPS.kinds[slip.kind].gives[0].name) not in outputs:
             emit(slip)
     dials: dict[tuple[str, str], Signal] = {}
+    settings: dict[str, dict] = {}
     bands = {band.kind: band for band in material.section.bands if band.on}
     for name, kind in BANDS.kinds.items():
         band = bands.get(name)
-        values = dials_of(band, band.id, kind) if band else _absent(ops, name, kind)
-        for dial in kind.dials:
-            dials[name, dial] = getattr(values, dial)
-    return Compiled(ops.program(), dials, outputs, ops, _inputs_of_slips(material, ops, outputs))
+        part = band or Part(kind=name, dials=ABSENT.get(name, {}))
+        settings[name] = kind.defaults() | part.dials
+        values = dials_of(part, band.id if band else "", kind)
+        for dial in kind.dials.values():
+            if dial.type in ("number", "color"):
+                dials[name, dial.name] = getattr(values, dial.name)
+    return Compiled(ops.program(), dials, outputs, ops, settings, set(bands), _inputs_of_slips(material, ops, outputs))
 
 
-def _absent(ops: Ops, name: str, kind: Kind) -> SimpleNamespace:
-    """A band that is not there: an interface with index 1, an interior that takes nothing."""
-    without = {"interface": {"specular_ior": 1.0}, "interior": {"transmission_color": [1.0, 1.0, 1.0]}}
-    values = kind.defaults() | without.get(name, {})
-    return SimpleNamespace(
-        **{key: ops.constants(v) if isinstance(v, list) else ops.constant(v) for key, v in values.items()}
-    )
+ABSENT = {"interface": {"specular_ior": 1.0}, "interior": {"transmission_color": [1.0, 1.0, 1.0]}}
+"""Dials of bands that are not there or off: they make the band vanish."""
 
 
 def _sources_first(material: Material) -> list:

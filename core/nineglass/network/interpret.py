@@ -59,10 +59,10 @@ def _power(a, b):
 
 
 @kernel
-def run_program(operations, registers, count):
-    """Run (n, 5) int32 operations on registers (r, batch) float32 for the first `count` columns."""
-    for start in range(0, count, BLOCK):
-        stop = min(start + BLOCK, count)
+def run_program(operations, registers, first, last):
+    """Run (n, 5) int32 operations on the columns first to last (without it) of registers (r, batch) float32."""
+    for start in range(first, last, BLOCK):
+        stop = min(start + BLOCK, last)
         for k in range(operations.shape[0]):
             operation = operations[k, 0]
             out = registers[operations[k, 1], start:stop]
@@ -134,5 +134,5 @@ def evaluate(program: Program, signals: list[int], count: int, **inputs) -> np.n
     fill_constants(program, registers)
     for name, register in program.inputs.items():
         registers[register] = inputs[name]
-    run_program(program.operations, registers, count)
+    run_program(program.operations, registers, 0, count)
     return registers[signals]

@@ -1,33 +1,21 @@
-"""Light straight from the lamps: a point on one of them, and how it is balanced against hitting it by chance."""
+"""Light straight from lamps and pictures: a direction to one of them, and how it is balanced against meeting it by chance."""
 
-from math import sqrt
-
-from nineglass.kernels import ONE, ZERO, F, optic
-from nineglass.spectra.observer import LOW_NM
-from nineglass.trace.generate import FIRST_BOUNCE, LAMP_CHOICE, LAMP_POINT, PER_BOUNCE
-from nineglass.trace.paths import SHADOWS
+from nineglass.kernels import FAR, ONE, ZERO, F, optic
+from nineglass.trace.generate import FIRST_BOUNCE, LAMP_CHOICE, LAMP_POINT, PER_BOUNCE, curve_at
+from nineglass.trace.lamps import BY_REFLECTIONS, meet_lamp, outline_pdf, point_on
+from nineglass.trace.paths import ASKED, SCATTERED, SHADOWS
 from nineglass.trace.random import pair, single
-from nineglass.trace.scene import LAMPS_FROM
-from nineglass.vectors import add, dot, put3, scale, sub, vec3
+from nineglass.trace.surround import direction_pdf, draw_direction, picture_color, surround_share
+from nineglass.vectors import put3, vec3
 
-LAST_BIN = 400
+RED_ROW, LAMPS_FROM = 8, 11
+"""Rows of `Scene.spectra`: three of red, green and blue light, and the lamps. Before them: two for each of the surrounds
+(light, reflections, camera), and two for the floor."""
 
+FLOOR_FIRST, FLOOR_SECOND = 6, 7
 
-@optic
-def spectrum_at(spectra, row, wavelength_nm):
-    """A row of spectra on the 1 nm grid at one wavelength."""
-    x = wavelength_nm - F(LOW_NM)
-    k = min(max(int(x), 0), LAST_BIN - 1)
-    return spectra[row, k] + (spectra[row, k + 1] - spectra[row, k]) * (x - F(k))
-
-
-@optic
-def lamp_pdf(lamps, k, distance, direction):
-    """Density per solid angle with which sampling the lamps would have found this direction."""
-    facing = -(
-        direction[0] * lamps.normal[k, 0] + direction[1] * lamps.normal[k, 1] + direction[2] * lamps.normal[k, 2]
-    )
-    return distance * distance / (max(facing, F(1e-6)) * lamps.area[k] * F(lamps.area.size))
+LIGHT, REFLECTIONS, CAMERA = range(3)
+"""Which of the surrounds a path sees."""
 
 
 @optic
@@ -39,36 +27,118 @@ def mis_weight(own, other):
 
 
 @optic
-def to_lamp(lamps, paths, i, seed):
-    """A point on a lamp drawn by area: (lamp, unit direction, distance); a distance of 0 means its dark side."""
-    dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
-    a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + LAMP_POINT)
-    choice = single(seed, paths.pixel[i], paths.sample[i], dimension + LAMP_CHOICE)
-    k = min(int(choice * F(lamps.area.size)), lamps.area.size - 1)
-    corner = (lamps.corner[k, 0], lamps.corner[k, 1], lamps.corner[k, 2])
-    across = (lamps.across[k, 0], lamps.across[k, 1], lamps.across[k, 2])
-    up = (lamps.up[k, 0], lamps.up[k, 1], lamps.up[k, 2])
-    way = sub(add(corner, add(scale(across, a), scale(up, b))), vec3(paths.origin, i))
-    distance = sqrt(max(dot(way, way), F(1e-20)))
-    way = scale(way, ONE / distance)
-    if dot(way, (lamps.normal[k, 0], lamps.normal[k, 1], lamps.normal[k, 2])) >= ZERO:
-        return k, way, ZERO
-    return k, way, distance
+def around_here(scene, paths, i):
+    """Which surround a path sees when it leaves the stage."""
+    if paths.bounce[i] == 0:
+        return CAMERA
+    if paths.state[i] & SCATTERED:
+        return LIGHT
+    return REFLECTIONS
 
 
 @optic
-def queue_shadow(batch, lamps, spectra, i, start, k, way, distance, value, pdf):
-    """Queue the light of lamp k along a way, for a response times cosine `value` whose own sampler has density `pdf`."""
+def _around_glow(scene, around, direction, wavelength_nm):
+    if around.pictured:
+        red, green, blue = picture_color(around.picture, direction)
+        return (
+            red * curve_at(scene.spectra[RED_ROW], wavelength_nm)
+            + green * curve_at(scene.spectra[RED_ROW + 1], wavelength_nm)
+            + blue * curve_at(scene.spectra[RED_ROW + 2], wavelength_nm)
+        )
+    low = curve_at(scene.spectra[around.below], wavelength_nm)
+    high = curve_at(scene.spectra[around.above], wavelength_nm)
+    return low + (high - low) * surround_share(direction[1], around.softness)
+
+
+@optic
+def glow_at(scene, around, lamp, direction, wavelength_nm):
+    """Radiance of a lamp, or, with lamp below 0, of a surround in a direction."""
+    if lamp >= 0:
+        return curve_at(scene.spectra[LAMPS_FROM + lamp], wavelength_nm)
+    if around == CAMERA:
+        return _around_glow(scene, scene.camera, direction, wavelength_nm)
+    if around == REFLECTIONS:
+        return _around_glow(scene, scene.reflections, direction, wavelength_nm)
+    return _around_glow(scene, scene.light, direction, wavelength_nm)
+
+
+@optic
+def picks(scene, around):
+    """(how many things may be asked for light, whether the last of them is the surround's picture)."""
+    pictured = scene.light.pictured and (around == LIGHT or scene.same_reflections)
+    return scene.lamps.shape.size + (1 if pictured else 0), pictured
+
+
+@optic
+def lamp_share(scene, paths, i, k, distance):
+    """What share of a lamp's light a path that met it may take: some of it was asked for before."""
+    if paths.bit[i] != 0 and scene.lamps.lights[k] & paths.bit[i] == 0:
+        return ZERO
+    if paths.pdf[i] < ZERO:
+        return ONE
+    count, _ = picks(scene, around_here(scene, paths, i))
+    direction = vec3(paths.direction, i)
+    start = vec3(paths.origin, i)
+    return mis_weight(paths.pdf[i], outline_pdf(scene.lamps, k, start, direction, distance) / F(count))
+
+
+@optic
+def escaped_share(scene, paths, i):
+    """What share of the surround's light a path that left the stage may take."""
+    if paths.pdf[i] < ZERO:
+        return ONE
+    count, pictured = picks(scene, around_here(scene, paths, i))
+    if not pictured:
+        return ONE
+    return mis_weight(paths.pdf[i], direction_pdf(scene.light, vec3(paths.direction, i)) / F(count))
+
+
+@optic
+def ask(scene, paths, i, around, seed):
+    """A direction to a lamp or a bright place: (lamp, or -1 for the surround; direction; distance, 0 for none; density).
+
+    around: which surround the light comes from at this point (LIGHT behind a matt surface).
+    """
+    count, _ = picks(scene, around)
+    origin = vec3(paths.origin, i)
+    if count == 0:
+        return -1, (ZERO, ONE, ZERO), ZERO, ONE
+    dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
+    a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + LAMP_POINT)
+    choice = single(seed, paths.pixel[i], paths.sample[i], dimension + LAMP_CHOICE)
+    k = min(int(choice * F(count)), count - 1)
+    if k == scene.lamps.shape.size:
+        way = draw_direction(scene.light, a, b)
+        return -1, way, FAR, direction_pdf(scene.light, way) / F(count)
+    way, distance = point_on(scene.lamps, k, origin, a, b)
+    density = outline_pdf(scene.lamps, k, origin, way, max(distance, F(1e-9))) / F(count)
+    return k, way, distance, density
+
+
+@optic
+def queue_shadow(batch, scene, i, bit, start, lamp, around, way, distance, density, values, pdf):
+    """Queue light along a way, for responses times cosine `values` (four) whose own sampler has density `pdf`."""
     paths, shadows = batch.paths, batch.shadows
-    density = lamp_pdf(lamps, k, distance, way)
-    share = value * mis_weight(density, pdf) / density
+    balance, far = ONE, distance * F(0.9999)
+    if lamp >= 0:
+        if scene.lamps.lights[lamp] & bit == 0:
+            return
+        met = meet_lamp(scene.lamps, lamp, start, way) < FAR
+        if met and scene.lamps.seen[lamp] & BY_REFLECTIONS:
+            balance = mis_weight(density, pdf)
+        if scene.lamps.clear[lamp]:
+            far = -ONE
+    else:
+        balance = mis_weight(density, pdf)
     slot = batch.counts[SHADOWS]
     batch.counts[SHADOWS] += 1
     put3(shadows.origin, slot, start)
     put3(shadows.direction, slot, way)
-    shadows.far[slot] = distance * F(0.9999)
+    shadows.far[slot] = far
     shadows.path[slot] = i
+    shadows.medium[slot] = paths.medium[i]
     for w in range(4):
-        shadows.light[w, slot] = (
-            paths.weight[w, i] * spectrum_at(spectra, LAMPS_FROM + k, paths.wavelength[w, i]) * share
-        )
+        glow = glow_at(scene, around, lamp, way, paths.wavelength[w, i])
+        shadows.light[w, slot] = paths.weight[w, i] * glow * values[w] * balance / density
+    if scene.fast_shadows:
+        paths.state[i] |= ASKED

@@ -12,31 +12,39 @@ DARKEST = 0.02
 
 @dataclass
 class Film:
-    """sums (h*w, 3) linear Rec.709, squares (h*w,) of luminance, counts (h*w,); lengths through the matter by bin."""
+    """sums (h*w, channels): linear Rec.709 and what else the response has; squares (h*w,) of luminance, counts (h*w,), those of
+    them that saw past everything (h*w,); lengths through the matter by bin."""
 
     width: int
     height: int
+    channels: int = 3
     sums: np.ndarray = field(init=False)
     squares: np.ndarray = field(init=False)
     counts: np.ndarray = field(init=False)
+    open_counts: np.ndarray = field(init=False)
     lengths: np.ndarray = field(init=False)
 
     def __post_init__(self):
         size = self.width * self.height
-        self.sums = np.zeros((size, 3))
+        self.sums = np.zeros((size, self.channels))
         self.squares = np.zeros(size)
         self.counts = np.zeros(size, np.int64)
+        self.open_counts = np.zeros(size, np.int64)
         self.lengths = np.zeros(LENGTH_BINS)
 
     def add(self, other: "Film") -> None:
         """Merge what another worker made of the same picture."""
-        for name in ("sums", "squares", "counts", "lengths"):
+        for name in ("sums", "squares", "counts", "open_counts", "lengths"):
             getattr(self, name)[...] += getattr(other, name)
 
     def rgb(self) -> np.ndarray:
         """(h, w, 3) linear Rec.709; pixels without samples are black."""
-        mean = self.sums / np.maximum(self.counts, 1)[:, None]
+        mean = self.sums[:, :3] / np.maximum(self.counts, 1)[:, None]
         return mean.reshape(self.height, self.width, 3)
+
+    def alpha(self) -> np.ndarray:
+        """(h, w) how much of each pixel is covered by something."""
+        return (1 - self.open_counts / np.maximum(self.counts, 1)).reshape(self.height, self.width)
 
     def samples(self) -> int:
         """Samples in the pixel that has the fewest."""
@@ -47,7 +55,7 @@ class Film:
         n = self.counts
         if n.min() < 2:
             return None
-        mean = self.sums @ (0.2126, 0.7152, 0.0722) / n
+        mean = self.sums[:, :3] @ (0.2126, 0.7152, 0.0722) / n
         variance = np.maximum(self.squares / n - mean**2, 0) / (n - 1)
         relative = variance / np.maximum(mean, DARKEST) ** 2
         return float(np.sqrt(np.mean(np.minimum(relative, 25.0))))

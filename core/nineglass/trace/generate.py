@@ -3,19 +3,21 @@
 from math import cos, sin, sqrt
 
 from nineglass.kernels import ONE, PI, TWO, ZERO, F, kernel, optic
-from nineglass.trace.paths import ACTIVE, FREE
+from nineglass.spectra.observer import LOW_NM
+from nineglass.trace.paths import ACTIVE, AIR, FREE, WHOLE
 from nineglass.trace.random import pair, single
-from nineglass.trace.scene import CAMERA_STEPS
+from nineglass.trace.sensor import CAMERA_STEPS
 from nineglass.vectors import add, put3, scale, sub, unit
 
 WAVELENGTHS, LENS, JITTER = 0, 1, 2
 """Dimensions of the random numbers that a camera ray uses; bounces begin at FIRST_BOUNCE."""
 
 FIRST_BOUNCE, PER_BOUNCE = 8, 8
-DIRECTION, CHOICE, LAMP_POINT, LAMP_CHOICE, ROULETTE = range(5)
+DIRECTION, CHOICE, LAMP_POINT, LAMP_CHOICE, ROULETTE, BODY, HERO = range(7)
 """Offsets of the dimensions of one bounce."""
 
 QUARTER = F(0.25)
+LAST_BIN = 400
 
 
 @optic
@@ -29,8 +31,16 @@ def draw_wavelengths(sensor, u, wavelength, per_density, i):
         per_density[k, i] = width * F(CAMERA_STEPS) * QUARTER
 
 
+@optic
+def curve_at(curve, wavelength_nm):
+    """A curve (401,) on the 1 nm grid at one wavelength."""
+    x = wavelength_nm - F(LOW_NM)
+    k = min(max(int(x), 0), LAST_BIN - 1)
+    return curve[k] + (curve[k + 1] - curve[k]) * (x - F(k))
+
+
 @kernel
-def generate(batch, lens, sensor, width, height, seed, first_pixel, pixels, first_sample, done, count):
+def generate(batch, lens, start, sensor, width, height, seed, first_pixel, pixels, first_sample, done, count):
     """Start `count` paths of a job in free columns.
 
     The job covers `pixels` pixels from first_pixel, sample by sample from first_sample; `done` of its paths are begun.
@@ -64,12 +74,20 @@ def generate(batch, lens, sensor, width, height, seed, first_pixel, pixels, firs
         for w in range(4):
             paths.weight[w, i] = ONE
             paths.light[w, i] = ZERO
-            paths.sigma_a[w, i] = ZERO
+            paths.sigma_a[w, i] = ZERO if start.medium == AIR else curve_at(start.sigma, paths.wavelength[w, i])
         paths.pdf[i] = -ONE
         paths.length[i] = ZERO
         paths.pixel[i] = pixel
         paths.sample[i] = sample
         paths.bounce[i] = 0
         paths.state[i] = 0
+        paths.levels[i] = start.levels
+        for level in range(start.levels):
+            paths.within[level, i] = start.within[level]
+        paths.medium[i] = start.medium
+        paths.bit[i] = 0
+        paths.parts[i] = 1
+        paths.fan[i] = 0
         batch.active[counts[ACTIVE]] = i
         counts[ACTIVE] += 1
+    counts[WHOLE] += count

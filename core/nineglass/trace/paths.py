@@ -6,13 +6,21 @@ import numpy as np
 
 from nineglass.trace.tree import STACK
 
-INSIDE, MEASURED, ENDED = 1, 2, 4
-"""Bits of `Paths.state`: in the matter; its length through the matter is booked; nothing more to do."""
+MEASURED, ENDED, SCATTERED, ALONE, OPEN, ASKED = 1, 2, 4, 8, 16, 32
+"""Bits of `Paths.state`: its length through the matter is booked; nothing more to do; it met something matt; its wavelengths
+have parted; the camera saw past everything; a lamp was asked straight through clear matter (fast shadows) at an earlier point."""
 
 NOTHING, FORM, FLOOR, LAMP = 0, 1, 2, 3
 """What a ray hit; LAMP + i is lamp i."""
 
+AIR = -1
+"""The medium outside everything."""
+
+LEVELS = 8
+"""How many media may lie within one another."""
+
 LENGTH_BINS = 100
+MOST_MATERIALS = 64
 SHORTEST_M, LONGEST_M = 1e-4, 10.0
 
 
@@ -30,11 +38,18 @@ class Paths(NamedTuple):
     sample: np.ndarray  # (n,) int32
     bounce: np.ndarray  # (n,) int32
     state: np.ndarray  # (n,) int32
+    levels: np.ndarray  # (n,) int32: how many media the path is in
+    within: np.ndarray  # (8, n) int32: those media, rows of `Things`, as they were entered
+    medium: np.ndarray  # (n,) int32: the one of them that is there, or AIR
+    bit: np.ndarray  # (n,) int32: of the object that the path left last
+    parts: np.ndarray  # (n,) int32: into how many paths its sample was split; -1 when another of them is counted
+    fan: np.ndarray  # (n,) int32: row of the response to its light
 
 
 class Hits(NamedTuple):
     distance: np.ndarray  # (n,) m
     what: np.ndarray  # (n,) int32
+    thing: np.ndarray  # (n,) int32: row of `Things`
     triangle: np.ndarray  # (n,) int32
     u: np.ndarray  # (n,)
     v: np.ndarray  # (n,)
@@ -50,6 +65,7 @@ class Shadows(NamedTuple):
     far: np.ndarray  # (n,)
     light: np.ndarray  # (4, n)
     path: np.ndarray  # (n,) int32
+    medium: np.ndarray  # (n,) int32: where it sets out
 
 
 class Batch(NamedTuple):
@@ -59,16 +75,18 @@ class Batch(NamedTuple):
     hits: Hits
     shadows: Shadows
     active: np.ndarray  # (n,) int32: columns under way
+    met: np.ndarray  # (n,) int32: columns that met an object, as they came
     free: np.ndarray  # (n,) int32: columns to fill
-    form_queue: np.ndarray  # (n,) int32
+    form_queue: np.ndarray  # (n,) int32: the same, by material
+    starts: np.ndarray  # (65,) int64: where each material begins in form_queue
     floor_queue: np.ndarray  # (n,) int32
-    counts: np.ndarray  # (5,) int64: active, free, form, floor, shadows
+    counts: np.ndarray  # (6,) int64: see below
     stack: np.ndarray  # (192,) int32: for walking the tree
     nears: np.ndarray  # (192,) float32
 
 
-ACTIVE, FREE, FORMS, FLOORS, SHADOWS = range(5)
-"""Entries of `Batch.counts`."""
+ACTIVE, FREE, FORMS, FLOORS, SHADOWS, WHOLE = range(6)
+"""Entries of `Batch.counts`; WHOLE: paths under way that may still split."""
 
 
 def new_batch(size: int) -> Batch:
@@ -79,10 +97,15 @@ def new_batch(size: int) -> Batch:
         return np.zeros(size, np.int32)
 
     paths = Paths(
-        *(floats(rows) for rows in (3, 3, 4, 4, 4, 4, 4)), floats(), floats(), whole(), whole(), whole(), whole()
+        *(floats(rows) for rows in (3, 3, 4, 4, 4, 4, 4)),
+        *(floats(), floats(), whole(), whole(), whole(), whole()),
+        whole(),
+        np.zeros((LEVELS, size), np.int32),
+        *(whole() for _ in range(4)),
     )
-    hits = Hits(floats(), whole(), whole(), floats(), floats(), floats(3), floats(3))
-    shadows = Shadows(floats(3), floats(3), floats(), floats(4), whole())
-    counts = np.array([0, size, 0, 0, 0], np.int64)
+    hits = Hits(floats(), *(whole() for _ in range(3)), floats(), floats(), floats(3), floats(3))
+    shadows = Shadows(floats(3), floats(3), floats(), floats(4), whole(), whole())
+    counts = np.array([0, size, 0, 0, 0, 0], np.int64)
     free, stack, nears = np.arange(size, dtype=np.int32), np.zeros(STACK, np.int32), np.zeros(STACK, np.float32)
-    return Batch(paths, hits, shadows, whole(), free, whole(), whole(), counts, stack, nears)
+    starts = np.zeros(MOST_MATERIALS + 1, np.int64)
+    return Batch(paths, hits, shadows, whole(), whole(), free, whole(), starts, whole(), counts, stack, nears)

@@ -4,22 +4,38 @@ import threading
 import time
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 
 from nineglass.network.interpret import run_program
 from nineglass.trace.film import Film
 from nineglass.trace.generate import generate
-from nineglass.trace.intersect import cast_shadows, intersect
-from nineglass.trace.locate import locate
-from nineglass.trace.paths import ACTIVE, FLOORS, FORMS, FREE, LENGTH_BINS, SHADOWS, Batch, new_batch
+from nineglass.trace.intersect import cast_fast_shadows, cast_shadows, intersect
+from nineglass.trace.locate import locate, sort_by_material
+from nineglass.trace.paths import ACTIVE, FLOORS, FORMS, FREE, LENGTH_BINS, SHADOWS, WHOLE, Batch, new_batch
 from nineglass.trace.scene import Set
 from nineglass.trace.settle import settle
 from nineglass.trace.shade_floor import shade_floor
 from nineglass.trace.shade_interface import fit_colors, shade_interface
+from nineglass.trace.shade_metal import shade_metal
 
 BATCH = 4096
 JOB_PATHS = 2048
+
+
+@lru_cache(4)
+def _bands(count: int) -> np.ndarray:
+    """(count, 401) responses that sort light into even bands of wavelength, each of the mean radiance in it."""
+    band = np.minimum(np.arange(401) * count // 401, count - 1)
+    chosen = (np.arange(count)[:, None] == band).astype(np.float32)
+    return chosen / chosen.sum(axis=1, keepdims=True)
+
+
+def with_bands(fans: np.ndarray, count: int) -> np.ndarray:
+    """(m, 3 + count, 401) of responses (m, 3, 401)."""
+    bands = np.broadcast_to(_bands(count), (len(fans), count, 401))
+    return np.ascontiguousarray(np.concatenate([fans, bands], axis=1), np.float32)
 
 
 class Interrupted(Exception):
@@ -68,16 +84,16 @@ class Worker:
         if the_set is self._set:
             return
         size = self.batch.active.size
-        if self.registers.shape[0] < the_set.registers:
-            self.registers = np.zeros((the_set.registers, size), np.float32)
-        for register, value in the_set.constants:
+        if self.registers.shape[0] < the_set.table.registers:
+            self.registers = np.zeros((the_set.table.registers, size), np.float32)
+        for register, value in the_set.table.constants:
             self.registers[register] = value
         self._set = the_set
 
     def clear(self) -> None:
         size = self.batch.active.size
         self.batch.free[:] = np.arange(size, dtype=np.int32)
-        self.batch.counts[:] = (0, size, 0, 0, 0)
+        self.batch.counts[:] = (0, size, 0, 0, 0, 0)
         self.lengths[:] = 0
 
     def run(self, the_set: Set, film: Film, jobs, most_bounces: int, seed: int, stopped, times: Times) -> None:
@@ -96,47 +112,62 @@ class Worker:
         times.add(time.perf_counter() - began, intersecting)
 
     def _fill(self, the_set: Set, film: Film, job: Job | None, jobs, seed: int) -> Job | None:
-        batch, scene = self.batch, the_set.scene
-        while job and batch.counts[FREE]:
-            count = int(min(batch.counts[FREE], job.left))
+        batch = self.batch
+        while job and (room := self._room(the_set)):
+            count = int(min(room, job.left))
             place = (job.first_pixel, job.pixels, job.first_sample, job.begun, count)
-            generate(batch, scene.lens, scene.sensor, film.width, film.height, seed, *place)
+            generate(batch, the_set.lens, the_set.start, the_set.sensor, film.width, film.height, seed, *place)
             job.begun += count
             if not job.left:
                 job = next(jobs, None)
         return job
 
+    def _room(self, the_set: Set) -> int:
+        """How many paths may be begun so that every path that may yet split into four finds free columns."""
+        counts = self.batch.counts
+        return int(max(counts[FREE] - 3 * counts[WHOLE], 0) // 4) if the_set.splits else int(counts[FREE])
+
     def _step(self, the_set: Set, film: Film, most_bounces: int, seed: int) -> float:
         """One bounce of every path; returns the seconds spent in intersection."""
         batch, scene, registers = self.batch, the_set.scene, self.registers
         began = time.perf_counter()
-        intersect(batch, scene.tree, scene.turn, scene.ground, scene.lamps)
+        intersect(batch, scene.forest, scene.things, scene.ground, scene.lamps)
         spent = time.perf_counter() - began
-        locate(
-            batch,
-            scene.corner_normals,
-            scene.tree.triangles,
-            scene.turn,
-            scene.lamps,
-            scene.spectra,
-            scene.softness,
-            scene.inputs,
-            registers,
-        )
+        locate(batch, scene)
         if batch.counts[FORMS]:
-            if len(scene.operations):
-                run_program(scene.operations, registers, int(batch.counts[FORMS]))
-            if scene.color_varies:
-                fit_colors(batch, registers, scene.dials, scene.sigmoids)
+            sort_by_material(batch, scene, registers)
+            self._run_programs(the_set)
             shade_interface(batch, registers, scene, seed)
+            if the_set.has_metal:
+                shade_metal(batch, registers, scene, seed)
         if batch.counts[FLOORS]:
-            shade_floor(batch, scene.ground, scene.lamps, scene.spectra, scene.clearance, seed)
+            shade_floor(batch, scene, seed)
         if batch.counts[SHADOWS]:
             began = time.perf_counter()
-            cast_shadows(batch, scene.tree, scene.turn)
+            if scene.fast_shadows:
+                cast_fast_shadows(batch, scene.forest, scene.things, scene.matters, scene.clearance)
+            else:
+                cast_shadows(batch, scene.forest, scene.things)
             spent += time.perf_counter() - began
-        settle(batch, scene.sensor.response, film.sums, film.squares, film.counts, self.lengths, most_bounces, seed)
+        kept = (film.sums, film.squares, film.counts, film.open_counts, self.lengths)
+        settle(batch, self.fans(the_set, film), *kept, most_bounces, seed)
         return spent
+
+    def _run_programs(self, the_set: Set) -> None:
+        """The networks of all materials, each over the paths that met it."""
+        starts, matters = self.batch.starts, the_set.scene.matters
+        for m, operations in enumerate(the_set.table.programs):
+            first, last = int(starts[m]), int(starts[m + 1])
+            if last > first:
+                if len(operations):
+                    run_program(operations, self.registers, first, last)
+                if matters.color_varies[m]:
+                    fit_colors(self.registers, matters.dials[m], the_set.sigmoids, first, last)
+
+    @staticmethod
+    def fans(the_set: Set, film: Film) -> np.ndarray:
+        """The responses to light, with those of a pick's bands when the film has room for them."""
+        return the_set.table.fans if film.channels == 3 else with_bands(the_set.table.fans, film.channels - 3)
 
 
 @dataclass

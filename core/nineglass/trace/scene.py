@@ -1,30 +1,28 @@
 """A material on a stage, as the arrays that the kernels read."""
 
-import json
 from dataclasses import dataclass
-from functools import lru_cache
-from math import cos, radians, sin
 from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.catalogue import CAMERAS, FLOORS, FORMS, LAMPS, SURROUNDS
-from nineglass.documents.model import Material, Part, Stage
-from nineglass.network.compile import Compiled, compile_network
-from nineglass.network.ops import INPUTS
+from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
+from nineglass.documents.model import Material, Part, Stage, Surround
+from nineglass.network.compile import Compiled
+from nineglass.optics.conductor import mirror_albedo_table
 from nineglass.optics.energy import energy_tables
 from nineglass.spectra.blackbody import blackbody
-from nineglass.spectra.observer import CMF, D65, HIGH_NM, LOW_NM, WAVELENGTHS_NM, XYZ_TO_RGB
+from nineglass.spectra.light import light_basis
+from nineglass.spectra.observer import D65
 from nineglass.spectra.upsampling import coefficients_of, sigmoid_spectrum, table
-from nineglass.trace.tree import Tree, build_tree
+from nineglass.surrounds.directions import directions
+from nineglass.trace.forest import FLOOR_BIT, Forest, Standing, Things, forest_of, seen_bits, standing_of
+from nineglass.trace.lamps import Lamps
+from nineglass.trace.matter import METAL, Matters, Table, sensor_response, table_of
+from nineglass.trace.sensor import Lens, Sensor, lens_of, sensor
+from nineglass.trace.start import Start, start_of
+from nineglass.trace.surround import Around, around_of
 
-LIGHT_BELOW, LIGHT_ABOVE, SEEN_BELOW, SEEN_ABOVE, FLOOR_FIRST, FLOOR_SECOND, LAMPS_FROM = range(7)
-"""Rows of `Scene.spectra`."""
-
-IOR, ROUGHNESS, RED, GREEN, BLUE, DEPTH, C0, C1, C2 = range(9)
-"""Entries of `Scene.dials`: the register of each dial, and of the coefficients of the transmission colour."""
-
-CAMERA_STEPS = 512
+BLEND_HEIGHT = 256
 
 
 class Ground(NamedTuple):
@@ -36,54 +34,23 @@ class Ground(NamedTuple):
     square_size: np.float32
 
 
-class Lamps(NamedTuple):
-    """Rectangles, one row each."""
-
-    corner: np.ndarray  # (n, 3)
-    across: np.ndarray  # (n, 3)
-    up: np.ndarray  # (n, 3)
-    normal: np.ndarray  # (n, 3) the side that glows
-    area: np.ndarray  # (n,)
-    seen: np.ndarray  # (n,) int32: by the camera itself
-
-
-class Lens(NamedTuple):
-    """The camera. right and up reach from the middle of the frame to its edges at distance 1."""
-
-    eye: np.ndarray  # (3,)
-    forward: np.ndarray
-    right: np.ndarray
-    up: np.ndarray
-    radius: np.float32
-    focus: np.float32
-
-
-class Sensor(NamedTuple):
-    """How wavelengths are drawn and weighed."""
-
-    inverse: np.ndarray  # (513,) wavelength at even steps of probability
-    response: np.ndarray  # (3, 401) linear Rec.709 response per unit of radiance
-
-
 class Scene(NamedTuple):
     """All that the kernels need to know."""
 
-    tree: Tree
-    corner_normals: np.ndarray  # (m, 9) float32: normals at the corners of each triangle of the tree
-    turn: np.ndarray  # (2,) float32: cosine and sine of the form's turn about the vertical
+    forest: Forest
+    things: Things
+    matters: Matters
     ground: Ground
     lamps: Lamps
-    spectra: np.ndarray  # (rows, 401) float32
-    softness: np.ndarray  # (2,) float32: of the surround for light and for the camera
-    lens: Lens
-    sensor: Sensor
+    spectra: np.ndarray  # (rows, 401) float32: see `ask_lamps`
+    light: Around
+    reflections: Around
+    camera: Around
+    same_reflections: int  # reflections see what lights
+    fast_shadows: int
     albedo: np.ndarray
     mean_missing: np.ndarray
-    sigmoids: np.ndarray
-    operations: np.ndarray  # (k, 5) int32
-    inputs: np.ndarray  # (4,) int32: register of each input, -1 when not read
-    dials: np.ndarray  # (9,) int32
-    color_varies: int
+    mirror_albedo: np.ndarray
     clearance: np.float32  # m: how far a new ray starts from the surface
 
 
@@ -92,24 +59,30 @@ class Set:
     """A scene with what is needed beside the kernels."""
 
     scene: Scene
-    compiled: Compiled
-    registers: int
-    constants: list[tuple[int, float]]
+    stage: Stage
+    standing: Standing
+    materials: list[Material]
+    table: Table
+    lens: Lens
+    start: Start
+    sensor: Sensor
+    sigmoids: np.ndarray
     exposure: float
+    cut_out: bool
 
+    @property
+    def compiled(self) -> Compiled:
+        """The program of the material on the bench."""
+        return self.table.compiled[0]
 
-@lru_cache(8)
-def _form(kind: str, dials: str):
-    about = FORMS.kinds[kind]
-    mesh = about.make().mesh(about.defaults() | json.loads(dials))
-    tree = build_tree(mesh)
-    corner_normals = np.ascontiguousarray(mesh.normals[mesh.faces[tree.faces]].reshape(-1, 9))
-    return mesh, tree, corner_normals
+    @property
+    def has_metal(self) -> bool:
+        return bool((self.scene.matters.surface == METAL).any())
 
-
-def form_of(stage: Stage):
-    """(mesh, tree, corner normals) of a stage's form; the last few are kept."""
-    return _form(stage.form.kind, json.dumps(stage.form.dials, sort_keys=True))
+    @property
+    def splits(self) -> bool:
+        """Whether paths may part by wavelength."""
+        return bool(self.scene.matters.dispersive.any())
 
 
 def filled(part: Part, kinds) -> dict:
@@ -117,57 +90,64 @@ def filled(part: Part, kinds) -> dict:
     return kinds.kinds[part.kind].defaults() | part.dials
 
 
-def build_set(material: Material, stage: Stage, aspect: float = 1.0) -> Set:
-    """The scene of two checked documents. aspect: width over height of the picture."""
-    mesh, tree, corner_normals = form_of(stage)
-    low, high = mesh.bounds()
-    size = float(np.linalg.norm(high - low))
-    panels = [LAMPS.kinds[lamp.kind].make().panel(filled(lamp, LAMPS)) for lamp in stage.lamps]
-    spectra, softness = _surround(stage)
-    ground, ground_spectra = _ground(stage.floor, float(low[1]))
-    glow = [panel.radiance * blackbody(panel.kelvin) for panel in panels]
-    lens, exposure = _lens(stage.camera, aspect)
-    compiled = compile_network(material)
-    dials, constants, registers, varies = _dial_registers(compiled)
-    angle = radians(stage.turn)
+def build_set(material: Material, stage: Stage, aspect: float = 1.0, *, uniform: bool = False) -> Set:
+    """The scene of two checked documents. aspect: width over height of the picture. uniform: draw directions of a
+    lighting picture all alike (for comparison)."""
+    standing = standing_of(stage)
+    materials, rows = _materials(material, standing)
+    response = sensor_response()
+    table_of_all = table_of(materials, response)
+    forest, things = forest_of(stage, standing, rows)
+    around, spectra = _surround(stage.surround, uniform)
+    ground, ground_spectra = _ground(stage.floor, standing.floor)
+    lamps, glow = _lamps(stage)
+    lens, exposure = lens_of(stage.camera, aspect)
     scene = Scene(
-        tree=tree,
-        corner_normals=corner_normals,
-        turn=np.array([cos(angle), sin(angle)], np.float32),
+        forest=forest,
+        things=things,
+        matters=table_of_all.matters,
         ground=ground,
-        lamps=_lamps(panels),
-        spectra=np.stack([*spectra, *ground_spectra, *glow]).astype(np.float32),
-        softness=np.array(softness, np.float32),
-        lens=lens,
-        sensor=sensor(),
+        lamps=lamps,
+        spectra=np.stack([*spectra, *ground_spectra, *light_basis(), *glow]).astype(np.float32),
+        light=around[0],
+        reflections=around[1],
+        camera=around[2],
+        same_reflections=int(stage.surround.reflections is None),
+        fast_shadows=int(stage.fast_shadows),
         albedo=energy_tables()[0],
         mean_missing=energy_tables()[1],
-        sigmoids=table(),
-        operations=compiled.program.operations,
-        inputs=np.array([compiled.program.inputs.get(name, -1) for name in INPUTS], np.int32),
-        dials=dials,
-        color_varies=int(varies),
-        clearance=np.float32(3e-6 * size),
+        mirror_albedo=mirror_albedo_table(),
+        clearance=np.float32(3e-6 * max(standing.size, 1e-4)),
     )
-    return Set(scene, compiled, registers, constants, exposure)
+    start = start_of(scene, lens)
+    return Set(
+        scene,
+        stage,
+        standing,
+        materials,
+        table_of_all,
+        lens,
+        start,
+        sensor(),
+        table(),
+        exposure,
+        stage.surround.cut_out,
+    )
 
 
-def _dial_registers(compiled: Compiled):
-    color = compiled.dials["interior", "transmission_color"]
-    registers = compiled.program.registers
-    coefficients = [registers, registers + 1, registers + 2]
-    constants = list(compiled.program.constants)
-    known = compiled.constant("interior", "transmission_color")
-    if known is not None:
-        constants += zip(coefficients, coefficients_of(*np.clip(known, 0, 1)), strict=True)
-    dials = [
-        compiled.dials["interface", "specular_ior"],
-        compiled.dials["interface", "specular_roughness"],
-        *color,
-        compiled.dials["interior", "transmission_depth"],
-        *coefficients,
-    ]
-    return np.array(dials, np.int32), constants, registers + 3, known is None
+def _materials(material: Material, standing: Standing) -> tuple[list[Material], list[int]]:
+    """All different materials, that on the bench first, and the row of each thing's."""
+    materials, rows, known = [material], [], {}
+    for placed in standing.placed:
+        if placed.material is None:
+            rows.append(0)
+            continue
+        key = placed.material.model_dump_json()
+        if key not in known:
+            known[key] = len(materials)
+            materials.append(placed.material)
+        rows.append(known[key])
+    return materials, rows
 
 
 def glow_spectrum(rgb) -> np.ndarray:
@@ -178,13 +158,47 @@ def glow_spectrum(rgb) -> np.ndarray:
     return unit * D65 * (strength / peak) if strength > 1e-8 else np.zeros_like(D65)
 
 
-def _surround(stage: Stage):
-    spectra, softness = [], []
-    for part in (stage.surround.light, stage.surround.camera or stage.surround.light):
-        below, above, soft = SURROUNDS.kinds[part.kind].make().ends(filled(part, SURROUNDS))
+def picture_of(surround: Surround, part: Part) -> np.ndarray | None:
+    """(h, w, 3) radiance over all directions of a part of the surround, or None when two colours say it."""
+    mixed = part is surround.light and surround.second is not None and surround.blend > 0
+    if not mixed:
+        return _pictured(part)
+    first, second = (_pictured(p, always=True) for p in (surround.light, surround.second))
+    height = max(len(first), len(second))
+    first, second = (_resized(p, height) for p in (first, second))
+    return first + (second - first) * surround.blend
+
+
+def _pictured(part: Part, always: bool = False) -> np.ndarray | None:
+    about, dials = SURROUNDS.kinds[part.kind].make(), filled(part, SURROUNDS)
+    if hasattr(about, "picture"):
+        return about.picture(dials)
+    if not always:
+        return None
+    below, above, softness = about.ends(dials)
+    t = np.clip(0.5 + 0.5 * directions(BLEND_HEIGHT, 2 * BLEND_HEIGHT)[..., 1:2] / max(softness, 1e-3), 0, 1)
+    return np.array(below) + (np.array(above) - np.array(below)) * (t * t * (3 - 2 * t))
+
+
+def _resized(picture: np.ndarray, height: int) -> np.ndarray:
+    rows = np.arange(height) * len(picture) // height
+    columns = np.arange(2 * height) * picture.shape[1] // (2 * height)
+    return picture[rows][:, columns]
+
+
+def _surround(surround: Surround, uniform: bool) -> tuple[list[Around], list[np.ndarray]]:
+    """What lights, what reflections see, what the camera sees; and the two spectra of each."""
+    around, spectra = [], []
+    for i, part in enumerate(
+        (surround.light, surround.reflections or surround.light, surround.camera or surround.light)
+    ):
+        picture = picture_of(surround, part)
+        below, above, softness = (0, 0, 0), (0, 0, 0), 1.0
+        if picture is None:
+            below, above, softness = SURROUNDS.kinds[part.kind].make().ends(filled(part, SURROUNDS))
         spectra += [glow_spectrum(below), glow_spectrum(above)]
-        softness.append(soft)
-    return spectra, softness
+        around.append(around_of(2 * i, 2 * i + 1, softness, picture, uniform))
+    return around, spectra
 
 
 def _ground(floor: Part | None, height: float):
@@ -197,47 +211,32 @@ def _ground(floor: Part | None, height: float):
     return Ground(1, np.float32(height), squares, np.float32(dials["square_size"] / 100)), spectra
 
 
-def _lamps(panels) -> Lamps:
+def _lamps(stage: Stage) -> tuple[Lamps, list[np.ndarray]]:
+    """The rows of all lamps that are on, and their spectra."""
+    on = [lamp for lamp in stage.lamps if lamp.on]
+    lights = [LAMPS.kinds[lamp.kind].make().light(filled(lamp, LAMPS)) for lamp in on]
+    bits = {one.id: 1 << i for i, one in enumerate(stage.objects)} | {"floor": FLOOR_BIT}
+
     def rows(name):
-        return np.array([getattr(panel, name) for panel in panels], np.float32).reshape(-1, 3)
+        return np.array([getattr(light, name) for light in lights], np.float32).reshape(-1, 3)
 
     across, up = rows("across"), rows("up")
     normal = np.cross(up, across)
-    area = np.linalg.norm(normal, axis=1)
-    normal = normal / np.maximum(area, 1e-20)[:, None]
-    seen = np.array([panel.seen for panel in panels], np.int32)
-    return Lamps(rows("corner"), across, up, normal.astype(np.float32), area.astype(np.float32), seen)
-
-
-def _lens(camera: Part, aspect: float) -> tuple[Lens, float]:
-    dials = filled(camera, CAMERAS)
-    azimuth, elevation = radians(dials["azimuth"]), radians(dials["elevation"])
-    toward = np.array([sin(azimuth) * cos(elevation), sin(elevation), cos(azimuth) * cos(elevation)])
-    distance = dials["distance"] / 100
-    right = np.array([cos(azimuth), 0.0, -sin(azimuth)])
-    up = np.cross(toward, right)
-    half = 18 / dials["focal_length"]
-    radius = dials["focal_length"] / 1000 / dials["f_stop"] / 2
-    return (
-        Lens(
-            eye=(toward * distance).astype(np.float32),
-            forward=(-toward).astype(np.float32),
-            right=(right * half).astype(np.float32),
-            up=(up * half / aspect).astype(np.float32),
-            radius=np.float32(radius),
-            focus=np.float32(distance),
+    normal = normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-20)[:, None]
+    lamps = Lamps(
+        shape=np.array([light.shape for light in lights], np.int32),
+        centre=rows("centre"),
+        across=across,
+        up=up,
+        normal=normal.astype(np.float32),
+        spread=np.array([light.spread for light in lights], np.float32),
+        seen=np.array([seen_bits(lamp.seen) for lamp in on], np.int32),
+        lights=np.array(
+            [sum(bits[name] for name in (bits if lamp.lights is None else lamp.lights)) for lamp in on], np.int32
         ),
-        float(dials["exposure"]),
+        clear=np.array([not lamp.seen.shadows for lamp in on], np.int32),
     )
-
-
-@lru_cache(1)
-def sensor() -> Sensor:
-    """Wavelengths are drawn as a picture of white light needs them: by D65 times the observer, and a little everywhere."""
-    wanted = D65 * CMF.sum(axis=1)
-    density = wanted / wanted.sum() + 0.1 / len(wanted)
-    cumulative = np.concatenate([[0], np.cumsum((density[1:] + density[:-1]) / 2)])
-    inverse = np.interp(np.linspace(0, 1, CAMERA_STEPS + 1), cumulative / cumulative[-1], WAVELENGTHS_NM)
-    inverse[0], inverse[-1] = LOW_NM, HIGH_NM
-    response = XYZ_TO_RGB @ CMF.T
-    return Sensor(inverse.astype(np.float32), np.ascontiguousarray(response, np.float32))
+    glow = [
+        light.radiance * blackbody(light.kelvin) * sigmoid_spectrum(coefficients_of(*light.color)) for light in lights
+    ]
+    return lamps, glow

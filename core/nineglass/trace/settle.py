@@ -3,13 +3,11 @@
 from math import log
 
 from nineglass.kernels import ONE, ZERO, F, kernel, optic
-from nineglass.spectra.observer import LOW_NM
-from nineglass.trace.generate import FIRST_BOUNCE, PER_BOUNCE, ROULETTE
-from nineglass.trace.paths import ACTIVE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, SHORTEST_M
+from nineglass.trace.generate import FIRST_BOUNCE, PER_BOUNCE, ROULETTE, curve_at
+from nineglass.trace.paths import ACTIVE, ALONE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, OPEN, SHORTEST_M, WHOLE
 from nineglass.trace.random import single
 
 ROULETTE_FROM = 4
-LAST_BIN = 400
 PER_LOG = F(LENGTH_BINS / (log(LONGEST_M) - log(SHORTEST_M)))
 LOG_SHORTEST = F(log(SHORTEST_M))
 
@@ -24,28 +22,33 @@ def book_length(paths, i, lengths):
 
 
 @optic
-def deposit(paths, i, response, sums, squares, counts):
-    """Add a finished path to its pixel: linear Rec.709, and the square of its luminance."""
-    red, green, blue = ZERO, ZERO, ZERO
-    for w in range(4):
-        x = paths.wavelength[w, i] - F(LOW_NM)
-        k = min(max(int(x), 0), LAST_BIN - 1)
-        t = x - F(k)
-        light = paths.light[w, i] * paths.per_density[w, i]
-        red += light * (response[0, k] + (response[0, k + 1] - response[0, k]) * t)
-        green += light * (response[1, k] + (response[1, k + 1] - response[1, k]) * t)
-        blue += light * (response[2, k] + (response[2, k + 1] - response[2, k]) * t)
-    pixel = paths.pixel[i]
-    sums[pixel, 0] += red
-    sums[pixel, 1] += green
-    sums[pixel, 2] += blue
-    luminance = F(0.2126) * red + F(0.7152) * green + F(0.0722) * blue
-    squares[pixel] += luminance * luminance
-    counts[pixel] += 1
+def deposit(paths, i, fans, sums, squares, counts, open_counts):
+    """Add a finished path to its pixel: the channels of the response, and the square of its luminance.
+
+    The parts of a split sample are counted once, and their squares as if they were separate samples: a little too much noise
+    is told rather than too little.
+    """
+    pixel, fan = paths.pixel[i], paths.fan[i]
+    luminance = ZERO
+    for channel in range(sums.shape[1]):
+        total = ZERO
+        for w in range(4):
+            if paths.light[w, i] > ZERO:
+                share = curve_at(fans[fan, channel], paths.wavelength[w, i])
+                total += paths.light[w, i] * paths.per_density[w, i] * share
+        sums[pixel, channel] += total
+        if channel < 3:
+            luminance += total * (F(0.2126) if channel == 0 else F(0.7152) if channel == 1 else F(0.0722))
+    parts = paths.parts[i]
+    squares[pixel] += luminance * luminance * F(abs(parts))
+    if parts > 0:
+        counts[pixel] += 1
+        if paths.state[i] & OPEN:
+            open_counts[pixel] += 1
 
 
 @kernel
-def settle(batch, response, sums, squares, samples, lengths, most_bounces, seed):
+def settle(batch, fans, sums, squares, samples, open_counts, lengths, most_bounces, seed):
     """Deposit ended paths and free their columns; play Russian roulette with the others."""
     paths, counts = batch.paths, batch.counts
     kept = 0
@@ -56,7 +59,7 @@ def settle(batch, response, sums, squares, samples, lengths, most_bounces, seed)
             book_length(paths, i, lengths)
         strongest = max(paths.weight[0, i], paths.weight[1, i], paths.weight[2, i], paths.weight[3, i])
         bounce = paths.bounce[i]
-        if bounce >= most_bounces or strongest <= ZERO:
+        if bounce >= most_bounces or not strongest > ZERO:
             ended = True
         elif not ended and bounce >= ROULETTE_FROM and strongest < ONE:
             dimension = FIRST_BOUNCE + PER_BOUNCE * bounce + ROULETTE
@@ -67,7 +70,9 @@ def settle(batch, response, sums, squares, samples, lengths, most_bounces, seed)
                 for w in range(4):
                     paths.weight[w, i] /= chance
         if ended:
-            deposit(paths, i, response, sums, squares, samples)
+            if not paths.state[i] & ALONE:
+                counts[WHOLE] -= 1
+            deposit(paths, i, fans, sums, squares, samples, open_counts)
             batch.free[counts[FREE]] = i
             counts[FREE] += 1
         else:

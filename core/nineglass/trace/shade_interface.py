@@ -1,27 +1,33 @@
-"""The boundary of clear matter: polished or rough, reflection and transmission."""
+"""The boundary between clear media: polished or rough, reflection and transmission, with or without dispersion.
+
+Where the index changes over wavelength a path of four wavelengths parts at a polished boundary into one path each, with
+the same random numbers, so that what noise there is stays grey. At a rough one the four stay together, each weighed by the
+mean of all four densities (single-sample MIS). Sources: Wilkie et al. 2014, Hero Wavelength Spectral Sampling; Veach 1997.
+"""
 
 from nineglass.kernels import HALF, ONE, ZERO, F, kernel, optic
-from nineglass.optics.absorption import sigma_at_depth
 from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.optics.energy import rough_boundary, rough_dielectric, sample_rough_dielectric
 from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
-from nineglass.spectra.upsampling import sigmoid, table_coefficients
-from nineglass.trace.ask_lamps import queue_shadow, to_lamp
-from nineglass.trace.generate import CHOICE, DIRECTION, FIRST_BOUNCE, PER_BOUNCE
-from nineglass.trace.paths import FORMS, INSIDE
+from nineglass.spectra.upsampling import table_coefficients
+from nineglass.trace.ask_lamps import LIGHT, REFLECTIONS, ask, queue_shadow
+from nineglass.trace.generate import BODY, CHOICE, DIRECTION, FIRST_BOUNCE, HERO, PER_BOUNCE, curve_at
+from nineglass.trace.matter import BLUE, C0, C2, CLEAR, CURVES, GREEN, IOR, RED, ROUGHNESS, TINT
+from nineglass.trace.matter import BODY as BODY_ROW
+from nineglass.trace.media import enter, index_of, leave, medium_with, medium_without, take_up
+from nineglass.trace.paths import ACTIVE, AIR, ALONE, FORMS, FREE, SCATTERED, WHOLE
 from nineglass.trace.random import pair, single
-from nineglass.trace.scene import BLUE, C0, C1, C2, DEPTH, GREEN, IOR, RED, ROUGHNESS
+from nineglass.trace.shade_floor import scatter_matt
 from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, to_local, to_world, unit, vec3
 
-CM = F(0.01)
 EVEN = F(0.4)
-SHORTEST_DEPTH = F(1e-6)
+QUARTER = F(0.25)
 
 
 @kernel
-def fit_colors(batch, registers, dials, sigmoids):
-    """Coefficients of a transmission colour that varies over the form."""
-    for column in range(batch.counts[FORMS]):
+def fit_colors(registers, dials, sigmoids, first, last):
+    """Coefficients of a transmission colour that varies over the form, for some columns. dials: those of one material."""
+    for column in range(first, last):
         table_coefficients(
             sigmoids,
             registers[dials[RED], column],
@@ -32,100 +38,311 @@ def fit_colors(batch, registers, dials, sigmoids):
 
 
 @optic
-def enter(paths, i, registers, dials, column):
-    """Take up the absorption of the matter."""
-    depth = max(registers[dials[DEPTH], column] * CM, SHORTEST_DEPTH)
-    c0, c1, c2 = registers[dials[C0], column], registers[dials[C1], column], registers[dials[C2], column]
-    paths.state[i] |= INSIDE
+def _index_at(scene, medium, j, nm, registers, column):
+    """Index of a medium at the surface of thing j, whose dials may be driven there."""
+    if medium == AIR:
+        return ONE
+    m = scene.things.matter[medium]
+    index = index_of(medium, nm, scene.things, scene.matters)
+    if scene.matters.ior_driven[m] and medium == j:
+        index += max(registers[scene.matters.dials[m, IOR], column], F(0.05)) - scene.matters.ior[m]
+    return index
+
+
+@optic
+def _parts_light(scene, medium):
+    return medium != AIR and scene.matters.dispersive[scene.things.matter[medium]] != 0
+
+
+@optic
+def _living(paths, i):
+    """The first wavelength that still has weight."""
     for w in range(4):
-        paths.sigma_a[w, i] = sigma_at_depth(sigmoid(c0, c1, c2, paths.wavelength[w, i]), depth)
+        if paths.weight[w, i] > ZERO:
+            return w
+    return 0
+
+
+@optic
+def _ratios(scene, paths, i, before, after, j, registers, column):
+    """(index beyond over index before at the four wavelengths, whether they are all alike)."""
+    alike = not (_parts_light(scene, before) or _parts_light(scene, after))
+    if alike or paths.state[i] & ALONE:
+        nm = paths.wavelength[_living(paths, i), i]
+        eta = _index_at(scene, after, j, nm, registers, column) / _index_at(scene, before, j, nm, registers, column)
+        return (eta, eta, eta, eta), True
+    n = paths.wavelength
+    a = _index_at(scene, after, j, n[0, i], registers, column) / _index_at(scene, before, j, n[0, i], registers, column)
+    b = _index_at(scene, after, j, n[1, i], registers, column) / _index_at(scene, before, j, n[1, i], registers, column)
+    c = _index_at(scene, after, j, n[2, i], registers, column) / _index_at(scene, before, j, n[2, i], registers, column)
+    d = _index_at(scene, after, j, n[3, i], registers, column) / _index_at(scene, before, j, n[3, i], registers, column)
+    return (a, b, c, d), False
+
+
+@optic
+def _mirrored_chance(reflectance, first):
+    """The first boundary of a path is mirrored more often than it reflects, with less weight: highlights settle sooner."""
+    if first and reflectance < ONE:
+        return HALF * (reflectance + EVEN)
+    return reflectance
 
 
 @optic
 def bend(wo, normal, eta, choice, first):
-    """Mirror or refract at a polished boundary: (direction, whether it passed, weight).
-
-    The first boundary of a path is mirrored more often than it reflects, with less weight: highlights settle sooner.
-    """
+    """Mirror or refract at a polished boundary: (direction, whether it passed, weight)."""
     cos_i = min(max(dot(wo, normal), ZERO), ONE)
     reflectance, cos_t = dielectric_reflectance(cos_i, eta)
-    chance = reflectance
-    if first and reflectance < ONE:
-        chance = HALF * (reflectance + EVEN)
+    chance = _mirrored_chance(reflectance, first)
     if choice < chance:
         return reflect(wo, normal), False, reflectance / chance
     return unit(refract(wo, normal, eta, cos_i, cos_t)), True, (ONE - reflectance) / (ONE - chance)
 
 
 @optic
-def light_rough(batch, i, wo, normal, flat, boundary, scene, seed):
-    """Queue a shadow ray from a rough boundary to a lamp, when the lamp is on the outer side."""
-    origin = vec3(batch.paths.origin, i)
-    k, way, distance = to_lamp(scene.lamps, batch.paths, i, seed)
-    if distance <= ZERO or dot(way, flat) <= ZERO:
-        return
-    x, y = frame(normal)
-    wi = to_local(way, x, y, normal)
-    if (wi[2] > ZERO) != (dot(wo, flat) > ZERO):
-        return
-    value, pdf = rough_dielectric(scene.albedo, boundary, to_local(wo, x, y, normal), wi)
-    if value > ZERO:
-        start = add(origin, scale(flat, scene.clearance))
-        queue_shadow(batch, scene.lamps, scene.spectra, i, start, k, way, distance, value, pdf)
+def _four_reflectances(cos_i, etas):
+    a, _ = dielectric_reflectance(cos_i, etas[0])
+    b, _ = dielectric_reflectance(cos_i, etas[1])
+    c, _ = dielectric_reflectance(cos_i, etas[2])
+    d, _ = dielectric_reflectance(cos_i, etas[3])
+    return a, b, c, d
 
 
 @optic
-def scatter_rough(albedo, boundary, wo, normal, a, b, choice):
-    """A direction from a rough boundary: (direction, whether it passed, weight, pdf)."""
+def _copy(paths, i, k):
+    """Column k becomes the same path as column i, without its light."""
+    for axis in range(3):
+        paths.origin[axis, k], paths.direction[axis, k] = paths.origin[axis, i], paths.direction[axis, i]
+    for w in range(4):
+        paths.weight[w, k], paths.light[w, k] = paths.weight[w, i], ZERO
+        paths.wavelength[w, k], paths.per_density[w, k] = paths.wavelength[w, i], paths.per_density[w, i]
+        paths.sigma_a[w, k] = paths.sigma_a[w, i]
+    paths.pdf[k], paths.length[k] = paths.pdf[i], ZERO
+    paths.pixel[k], paths.sample[k], paths.bounce[k] = paths.pixel[i], paths.sample[i], paths.bounce[i]
+    paths.state[k], paths.levels[k], paths.medium[k] = paths.state[i], paths.levels[i], paths.medium[i]
+    for level in range(paths.levels[i]):
+        paths.within[level, k] = paths.within[level, i]
+    paths.bit[k], paths.fan[k] = paths.bit[i], paths.fan[i]
+
+
+@optic
+def _set_off(paths, i, onward, flat, clearance):
+    """Send a path on from just beside the surface."""
+    put3(paths.direction, i, onward)
+    side = clearance if dot(onward, flat) > ZERO else -clearance
+    put3(paths.origin, i, add(vec3(paths.origin, i), scale(flat, side)))
+
+
+@optic
+def part(batch, i, wo, normal, flat, etas, reflectances, chance, clearance):
+    """Part a path that passes a polished boundary into one path for each wavelength that passes."""
+    paths, counts = batch.paths, batch.counts
+    cos_i = min(max(dot(wo, normal), ZERO), ONE)
+    passing = 0
+    for w in range(4):
+        share = (ONE - reflectances[w]) / (ONE - chance)
+        paths.weight[w, i] *= share
+        passing += 1 if paths.weight[w, i] > ZERO else 0
+    paths.state[i] |= ALONE
+    counts[WHOLE] -= 1
+    kept = -1
+    for w in range(4):
+        if paths.weight[w, i] <= ZERO:
+            continue
+        if kept < 0:
+            kept = w
+            continue
+        counts[FREE] -= 1
+        k = batch.free[counts[FREE]]
+        _copy(paths, i, k)
+        paths.parts[k] = -passing
+        for other in range(4):
+            if other != w:
+                paths.weight[other, k] = ZERO
+        _, cos_t = dielectric_reflectance(cos_i, etas[w])
+        onward = unit(refract(wo, normal, etas[w], cos_i, cos_t))
+        _set_off(paths, k, onward if dot(onward, flat) < ZERO else negate(wo), flat, clearance)
+        batch.active[counts[ACTIVE]] = k
+        counts[ACTIVE] += 1
+    paths.parts[i] = max(passing, 1)
+    for w in range(4):
+        if w != kept:
+            paths.weight[w, i] = ZERO
+    eta = etas[max(kept, 0)]
+    _, cos_t = dielectric_reflectance(cos_i, eta)
+    onward = unit(refract(wo, normal, eta, cos_i, cos_t))
+    return onward if dot(onward, flat) < ZERO else negate(wo)
+
+
+@optic
+def rough_values(scene, wo, wi, alpha, etas, alike):
+    """(responses times |cos wi| at the four wavelengths, the mean density of their samplers); all in the surface's frame."""
+    albedo, mean = scene.albedo, scene.mean_missing
+    a, p = rough_dielectric(albedo, rough_boundary(albedo, mean, wo[2], alpha, etas[0]), wo, wi)
+    if alike:
+        return (a, a, a, a), p
+    b, q = rough_dielectric(albedo, rough_boundary(albedo, mean, wo[2], alpha, etas[1]), wo, wi)
+    c, r = rough_dielectric(albedo, rough_boundary(albedo, mean, wo[2], alpha, etas[2]), wo, wi)
+    d, s = rough_dielectric(albedo, rough_boundary(albedo, mean, wo[2], alpha, etas[3]), wo, wi)
+    return (a, b, c, d), QUARTER * (p + q + r + s)
+
+
+@optic
+def light_rough(batch, scene, i, bit, wo, normal, out, alpha, etas, alike, seed):
+    """Queue a shadow ray from a rough boundary to a lamp, when the lamp is on the outer side."""
+    paths = batch.paths
+    around = LIGHT if paths.state[i] & SCATTERED else REFLECTIONS
+    lamp, way, distance, density = ask(scene, paths, i, around, seed)
+    if distance <= ZERO or dot(way, out) <= ZERO:
+        return
     x, y = frame(normal)
-    wi, weight, pdf = sample_rough_dielectric(albedo, boundary, to_local(wo, x, y, normal), a, b, choice)
-    return to_world(wi, x, y, normal), wi[2] < ZERO, weight, pdf
+    wi = to_local(way, x, y, normal)
+    if (wi[2] > ZERO) != (dot(wo, out) > ZERO):
+        return
+    values, pdf = rough_values(scene, to_local(wo, x, y, normal), wi, alpha, etas, alike)
+    if values[0] + values[1] + values[2] + values[3] > ZERO:
+        start = add(vec3(paths.origin, i), scale(out, scene.clearance))
+        queue_shadow(batch, scene, i, bit, start, lamp, around, way, distance, density, values, pdf)
+
+
+@optic
+def scatter_rough(scene, paths, i, wo, normal, flat, alpha, etas, alike, seed, choice):
+    """Weigh a path by a rough boundary: (direction, whether it passed); a weight of 0 ends it."""
+    dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
+    a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
+    eta = etas[0]
+    if not alike:
+        hero = min(int(single(seed, paths.pixel[i], paths.sample[i], dimension + HERO) * F(4)), 3)
+        eta = etas[hero]
+    onward, passed, weight = flat, False, ZERO
+    axis = normal
+    for attempt in range(2):
+        axis = normal if attempt == 0 else flat
+        x, y = frame(axis)
+        local = to_local(wo, x, y, axis)
+        boundary = rough_boundary(scene.albedo, scene.mean_missing, local[2], alpha, eta)
+        wi, weight, pdf = sample_rough_dielectric(scene.albedo, boundary, local, a, b, choice)
+        onward, passed = to_world(wi, x, y, axis), wi[2] < ZERO
+        if weight <= ZERO or (dot(onward, flat) < ZERO) == passed:
+            break
+    if weight > ZERO and not alike:
+        x, y = frame(axis)
+        values, pdf = rough_values(scene, to_local(wo, x, y, axis), to_local(onward, x, y, axis), alpha, etas, alike)
+        for w in range(4):
+            paths.weight[w, i] *= values[w] / max(pdf, F(1e-20))
+    else:
+        for w in range(4):
+            paths.weight[w, i] *= weight
+    paths.pdf[i] = pdf
+    return onward, passed
+
+
+@optic
+def _scatter_smooth(batch, i, wo, normal, flat, etas, alike, choice, clearance):
+    """Weigh a path by a polished boundary, parting it where it must: (direction, whether it passed)."""
+    paths = batch.paths
+    first = paths.bounce[i] == 1
+    paths.pdf[i] = -ONE
+    if alike:
+        onward, passed, weight = bend(wo, normal, etas[0], choice, first)
+        if (dot(onward, flat) < ZERO) != passed:
+            onward, passed, weight = bend(wo, flat, etas[0], choice, first)
+        for w in range(4):
+            paths.weight[w, i] *= weight
+        return onward, passed
+    cos_i = min(max(dot(wo, normal), ZERO), ONE)
+    reflectances = _four_reflectances(cos_i, etas)
+    mean = QUARTER * (reflectances[0] + reflectances[1] + reflectances[2] + reflectances[3])
+    chance = _mirrored_chance(mean, first)
+    if choice < chance:
+        for w in range(4):
+            paths.weight[w, i] *= reflectances[w] / chance
+        onward = reflect(wo, normal)
+        return onward if dot(onward, flat) > ZERO else reflect(wo, flat), False
+    return part(batch, i, wo, normal, flat, etas, reflectances, chance, clearance), True
+
+
+@optic
+def _pass(batch, scene, registers, column, i, j, m, entering, after):
+    """Book that a path passed the surface of thing j into the medium `after`."""
+    paths = batch.paths
+    if entering:
+        enter(paths, i, j)
+    else:
+        leave(paths, i, j)
+    take_up(paths, i, after, scene.things, scene.matters, j, registers, column)
+    if scene.matters.tinted[m]:
+        for w in range(4):
+            paths.weight[w, i] *= curve_at(scene.matters.curves[m * CURVES + TINT], paths.wavelength[w, i])
+    if scene.matters.fan[m] and scene.matters.dispersive[m]:
+        paths.fan[i] = m + 1
+
+
+@optic
+def _thrown_back(batch, scene, i, j, m, normal, seed):
+    """Whether the body colour throws back a path that came to it; then it is on its way."""
+    paths = batch.paths
+    share = scene.matters.body[m]
+    if share <= ZERO:
+        return False
+    dimension = FIRST_BOUNCE + PER_BOUNCE * (paths.bounce[i] - 1)
+    if single(seed, paths.pixel[i], paths.sample[i], dimension + BODY) >= share:
+        return False
+    for w in range(4):
+        paths.weight[w, i] *= curve_at(scene.matters.curves[m * CURVES + BODY_ROW], paths.wavelength[w, i])
+    scatter_matt(batch, scene, i, normal, scene.things.bit[j], seed)
+    return True
 
 
 @kernel
 def shade_interface(batch, registers, scene, seed):
-    """Send every path at the boundary on its way. Normals are on the eye's side below."""
-    paths, hits, dials = batch.paths, batch.hits, scene.dials
+    """Send every path at the boundary of clear matter on its way. Normals are on the eye's side below."""
+    paths, hits, things, matters = batch.paths, batch.hits, scene.things, scene.matters
     for column in range(batch.counts[FORMS]):
         i = batch.form_queue[column]
-        wo = negate(vec3(paths.direction, i))
-        out = vec3(hits.flat, i)
+        j = hits.thing[i]
+        m = things.matter[j]
+        if matters.surface[m] != CLEAR:
+            continue
+        wo, out = negate(vec3(paths.direction, i)), vec3(hits.flat, i)
         entering = dot(wo, out) > ZERO
         flat = out if entering else negate(out)
         normal = vec3(hits.normal, i)
         normal = normal if entering else negate(normal)
         if dot(wo, normal) <= F(1e-4):
             normal = flat
-        ior = max(registers[dials[IOR], column], F(0.05))
-        eta = ior if entering else ONE / ior
-        alpha = alpha_of(min(max(registers[dials[ROUGHNESS], column], ZERO), ONE))
-        passed, onward = True, negate(wo)
-        if abs(eta - ONE) > SAME_INDEX:
-            dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
-            choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
-            if alpha < SMOOTHEST:
-                first = paths.bounce[i] == 0
-                onward, passed, weight = bend(wo, normal, eta, choice, first)
-                if (dot(onward, flat) < ZERO) != passed:
-                    onward, passed, weight = bend(wo, flat, eta, choice, first)
-                paths.pdf[i] = -ONE
-            else:
-                boundary = rough_boundary(scene.albedo, scene.mean_missing, dot(wo, normal), alpha, eta)
-                if scene.lamps.area.size:
-                    light_rough(batch, i, wo, normal, out, boundary, scene, seed)
-                a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
-                onward, passed, weight, pdf = scatter_rough(scene.albedo, boundary, wo, normal, a, b, choice)
-                if weight > ZERO and (dot(onward, flat) < ZERO) != passed:
-                    onward, passed, weight, pdf = scatter_rough(scene.albedo, boundary, wo, flat, a, b, choice)
-                paths.pdf[i] = pdf
-            for w in range(4):
-                paths.weight[w, i] *= weight
-            paths.bounce[i] += 1
-        if passed:
-            if entering:
-                enter(paths, i, registers, dials, column)
-            else:
-                paths.state[i] &= ~INSIDE
-        put3(paths.direction, i, onward)
-        side = scene.clearance if dot(onward, flat) > ZERO else -scene.clearance
-        put3(paths.origin, i, add(vec3(paths.origin, i), scale(flat, side)))
+        before = paths.medium[i]
+        if not entering and before == AIR:
+            before = j
+        after = medium_with(paths, i, things.priority, j) if entering else medium_without(paths, i, things.priority, j)
+        onward = negate(wo)
+        if before != after:
+            etas, alike = _ratios(scene, paths, i, before, after, j, registers, column)
+            alpha = alpha_of(min(max(registers[matters.dials[m, ROUGHNESS], column], ZERO), ONE))
+            if not alike or abs(etas[0] - ONE) > SAME_INDEX or matters.body[m] > ZERO:
+                bounce = paths.bounce[i]
+                choice = single(seed, paths.pixel[i], paths.sample[i], FIRST_BOUNCE + PER_BOUNCE * bounce + CHOICE)
+                if alpha >= SMOOTHEST:
+                    light_rough(batch, scene, i, things.bit[j], wo, normal, out, alpha, etas, alike, seed)
+                    onward, passed = scatter_rough(scene, paths, i, wo, normal, flat, alpha, etas, alike, seed, choice)
+                    paths.bounce[i] += 1
+                else:
+                    paths.bounce[i] += 1
+                    if matters.body[m] > ZERO:
+                        etas, alike = (etas[1], etas[1], etas[1], etas[1]), True
+                    first_new = batch.counts[ACTIVE]
+                    paths.bit[i] = things.bit[j]
+                    onward, passed = _scatter_smooth(batch, i, wo, normal, flat, etas, alike, choice, scene.clearance)
+                    for slot in range(first_new, batch.counts[ACTIVE]):
+                        _pass(batch, scene, registers, column, batch.active[slot], j, m, entering, after)
+                paths.bit[i] = things.bit[j]
+                if not passed:
+                    _set_off(paths, i, onward, flat, scene.clearance)
+                    continue
+                if _thrown_back(batch, scene, i, j, m, normal, seed):
+                    continue
+            _pass(batch, scene, registers, column, i, j, m, entering, after)
+        elif entering:
+            enter(paths, i, j)
+        else:
+            leave(paths, i, j)
+        _set_off(paths, i, onward, flat, scene.clearance)

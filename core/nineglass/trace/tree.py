@@ -15,6 +15,8 @@ BINS = 16
 LARGEST_LEAF = 4
 STACK = 192
 LEAST = F(1e-12)
+EDGE = F(2e-6)
+"""By so much of a side a triangle is wider than it is, so that no ray slips between two."""
 
 
 class Tree(NamedTuple):
@@ -224,8 +226,11 @@ def _inverse(d):
 
 
 @optic
-def walk(tree, origin, direction, near, far, stack, nears, any_hit):
-    """The closest triangle along a ray within (near, far): (distance, triangle or -1, u, v). With any_hit, some triangle."""
+def walk(tree, root, origin, direction, near, far, stack, nears, any_hit):
+    """The closest triangle along a ray within (near, far): (distance, triangle or -1, u, v). With any_hit, some triangle.
+
+    tree: anything with boxes, children and triangles as `Tree` has them. root: the node to begin at.
+    """
     boxes, children, triangles = tree.boxes, tree.children, tree.triangles
     ox, oy, oz = origin
     dx, dy, dz = direction
@@ -235,7 +240,7 @@ def walk(tree, origin, direction, near, far, stack, nears, any_hit):
     ny, fy = (16, 4) if iy < ZERO else (4, 16)
     nz, fz = (20, 8) if iz < ZERO else (8, 20)
     t, found, at_u, at_v = far, np.int32(-1), ZERO, ZERO
-    top, node = 0, np.int32(0)
+    top, node = 0, np.int32(root)
     while True:
         if node >= 0:
             a0 = max(boxes[node, nx] * ix - oix, boxes[node, ny] * iy - oiy, boxes[node, nz] * iz - oiz, near)
@@ -275,11 +280,11 @@ def walk(tree, origin, direction, near, far, stack, nears, any_hit):
                 inverse = ONE / (e1x * px + e1y * py + e1z * pz)
                 sx, sy, sz = ox - triangles[i, 0], oy - triangles[i, 1], oz - triangles[i, 2]
                 u = (sx * px + sy * py + sz * pz) * inverse
-                if not (u >= ZERO and u <= ONE):
+                if not (u >= -EDGE and u <= ONE + EDGE):
                     continue
                 qx, qy, qz = sy * e1z - sz * e1y, sz * e1x - sx * e1z, sx * e1y - sy * e1x
                 v = (dx * qx + dy * qy + dz * qz) * inverse
-                if not (v >= ZERO and u + v <= ONE):
+                if not (v >= -EDGE and u + v <= ONE + EDGE):
                     continue
                 distance = (e2x * qx + e2y * qy + e2z * qz) * inverse
                 if distance > near and distance < t:
@@ -302,7 +307,7 @@ def closest_hits(tree, origins, directions, distances, found):
     for i in range(found.size):
         origin = (origins[0, i], origins[1, i], origins[2, i])
         direction = (directions[0, i], directions[1, i], directions[2, i])
-        distances[i], found[i], _, _ = walk(tree, origin, direction, ZERO, FAR, stack, nears, False)
+        distances[i], found[i], _, _ = walk(tree, 0, origin, direction, ZERO, FAR, stack, nears, False)
 
 
 @builder
@@ -312,5 +317,5 @@ def any_hits(tree, origins, directions, far, found):
     for i in range(found.size):
         origin = (origins[0, i], origins[1, i], origins[2, i])
         direction = (directions[0, i], directions[1, i], directions[2, i])
-        _, hit, _, _ = walk(tree, origin, direction, ZERO, far[i], stack, nears, True)
+        _, hit, _, _ = walk(tree, 0, origin, direction, ZERO, far[i], stack, nears, True)
         found[i] = hit >= 0

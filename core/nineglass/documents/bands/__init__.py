@@ -4,4 +4,4 @@ from nineglass.describe import Catalogue
 
 BANDS = Catalogue("band")
 
-from nineglass.documents.bands import interface, interior  # noqa: E402, F401
+from nineglass.documents.bands import body, interface, interior, metal  # noqa: E402, F401

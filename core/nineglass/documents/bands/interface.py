@@ -1,11 +1,17 @@
-from nineglass.describe import dial
+from nineglass.describe import choice, color_dial, color_stops, dial
 from nineglass.documents.bands import BANDS
+from nineglass.matter.substances import NONE, clear_names
 
 
 @BANDS.kind(title="Interface", family="boundary", standard="dielectric_bsdf")
 class Interface:
     """The boundary between the matter and what is around it: it reflects, and bends what passes."""
 
+    substance = choice(
+        *clear_names(),
+        label="Substance",
+        help="Measured matter whose index over wavelength is used in place of the dial.",
+    )
     specular_ior = dial(
         1.52,
         1.0,
@@ -16,6 +22,7 @@ class Interface:
         help="How strongly light is bent and reflected: water 1.33, window glass 1.52, diamond 2.42.",
         standard="specular_ior",
         drivable=True,
+        when=("substance", NONE),
     )
     specular_roughness = dial(
         0.0,
@@ -26,4 +33,44 @@ class Interface:
         help="How rugged the surface is. 0 is polished; 0.3 is satin; 0.6 is frosted.",
         standard="specular_roughness",
         drivable=True,
+    )
+    transmission_dispersion_scale = dial(
+        0.0,
+        0.0,
+        5.0,
+        hard=(0.0, 50.0),
+        label="Dispersion",
+        ends=("none", "exaggerated"),
+        help="How much the index changes over wavelength: 0 not at all, 1 as in nature, more for show.",
+        standard="transmission_dispersion_scale",
+    )
+    transmission_dispersion_abbe_number = dial(
+        55.0,
+        10.0,
+        100.0,
+        hard=(5.0, 1000.0),
+        label="Abbe number",
+        scale="log",
+        ends=("wide fan", "narrow fan"),
+        help="Low for flint (30), high for crown (64); diamond 55.",
+        standard="transmission_dispersion_abbe_number",
+        when=("substance", NONE),
+    )
+    tint = color_dial(
+        (1.0, 1.0, 1.0),
+        label="Surface tint",
+        help="Colours what passes through the surface, in and out again: one hue at any thickness.",
+    )
+    fan_amount = dial(
+        0.0,
+        0.0,
+        1.0,
+        label="Fan recoloured",
+        ends=("true", "as chosen"),
+        help="Shows light that was dispersed in chosen colours. White light that comes together again stays white.",
+    )
+    fan_colors = color_stops(
+        [[0.0, [0.3, 0.0, 0.8]], [0.5, [0.0, 0.8, 0.6]], [1.0, [1.0, 0.3, 0.1]]],
+        label="Fan colours",
+        help="Over wavelength, from 420 nm to 680 nm.",
     )

@@ -1,5 +1,18 @@
-from nineglass.describe import color_dial, dial
+from nineglass.describe import choice, color_dial, curve, dial
 from nineglass.documents.bands import BANDS
+from nineglass.matter.dyes import dye_names
+from nineglass.matter.substances import clear_names
+
+COLOR, SUBSTANCE, DYES, CURVE = "colour at depth", "substance", "dyes", "curve"
+
+
+def _amount(number: int):
+    about = {"hard": (0.0001, 10000), "scale": "log", "unit": "g/l", "ends": ("trace", "strong")}
+    return dial(1.0, 0.001, 100, label=f"Amount {number}", when=("absorption", DYES), **about)
+
+
+def _dye(number: int):
+    return choice(*dye_names(), label=f"Dye {number}", when=("absorption", DYES))
 
 
 @BANDS.kind(title="Interior", family="matter", standard="anisotropic_vdf")
@@ -9,12 +22,14 @@ class Interior:
     When its dials are driven they are read where light enters.
     """
 
+    absorption = choice(COLOR, SUBSTANCE, DYES, CURVE, label="Absorption from")
     transmission_color = color_dial(
         (1.0, 1.0, 1.0),
         label="Transmission colour",
         help="The colour of white light after it has gone as deep as the depth below.",
         standard="transmission_color",
         drivable=True,
+        when=("absorption", COLOR),
     )
     transmission_depth = dial(
         2.0,
@@ -28,4 +43,25 @@ class Interior:
         help="The depth at which the transmission colour is reached. Half of it squares the colour.",
         standard="transmission_depth",
         drivable=True,
+    )
+    substance = choice(*clear_names(), label="Substance", when=("absorption", SUBSTANCE))
+    dye_1, amount_1 = _dye(1), _amount(1)
+    dye_2, amount_2 = _dye(2), _amount(2)
+    dye_3, amount_3 = _dye(3), _amount(3)
+    dye_4, amount_4 = _dye(4), _amount(4)
+    transmittance = curve(
+        [[400, 0.2], [450, 0.45], [520, 0.8], [600, 0.5], [700, 0.3]],
+        label="Transmittance",
+        help="The share of light left at the depth above, over wavelength.",
+        when=("absorption", CURVE),
+    )
+    concentration = dial(
+        1.0,
+        0.01,
+        100.0,
+        hard=(0.0001, 100000.0),
+        label="Concentration",
+        scale="log",
+        ends=("diluted", "concentrated"),
+        help="Dilutes or concentrates whatever absorbs: 2 takes the same light in half the length.",
     )

@@ -1,0 +1,55 @@
+"""What the dials of a material's bands mean over wavelength."""
+
+import numpy as np
+
+from nineglass.documents.bands.interior import COLOR, CURVE, DYES, SUBSTANCE
+from nineglass.matter.dyes import dye_sigma_a
+from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM, cauchy_index, substances
+
+CLEAREST = 1e-6
+FAN_NM = (420.0, 680.0)
+"""Where the first and the last of the fan's colours stand."""
+
+
+def index_curve(interface: dict) -> np.ndarray:
+    """(401,) refractive index from the dials of an interface, with its dispersion turned off, true or exaggerated."""
+    scale = interface["transmission_dispersion_scale"]
+    if interface["substance"] == NONE:
+        n_d = interface["specular_ior"]
+        true = cauchy_index(n_d, interface["transmission_dispersion_abbe_number"])
+    else:
+        true = substances()[interface["substance"]].index
+        n_d = float(np.interp(D_NM, WAVELENGTHS_NM, true))
+    return np.maximum(n_d + (true - n_d) * scale, 1.0 if n_d >= 1 else 0.2)
+
+
+def absorption_curve(interior: dict, color_spectrum) -> np.ndarray:
+    """(401,) absorption in 1/m from the dials of an interior. color_spectrum: makes a transmittance (401,) from a colour."""
+    depth = interior["transmission_depth"] / 100
+    source = interior["absorption"]
+    if source == SUBSTANCE:
+        name = interior["substance"]
+        sigma_a = np.zeros(len(WAVELENGTHS_NM)) if name == NONE else substances()[name].sigma_a
+    elif source == DYES:
+        sigma_a = np.zeros(len(WAVELENGTHS_NM))
+        for i in (1, 2, 3, 4):
+            if interior[f"dye_{i}"] != NONE:
+                sigma_a = sigma_a + dye_sigma_a(interior[f"dye_{i}"], interior[f"amount_{i}"])
+    else:
+        share = color_spectrum(interior["transmission_color"])
+        if source == CURVE:
+            points = np.array(interior["transmittance"], float)
+            share = np.interp(WAVELENGTHS_NM, points[:, 0], points[:, 1])
+        sigma_a = -np.log(np.maximum(share, CLEAREST)) / depth
+    return sigma_a * interior["concentration"]
+
+
+def reads_color(interior: dict) -> bool:
+    return interior["absorption"] == COLOR
+
+
+def fan_colors(interface: dict) -> np.ndarray:
+    """(401, 3) the chosen colours of the fan over wavelength."""
+    stops = interface["fan_colors"]
+    places = [FAN_NM[0] + (FAN_NM[1] - FAN_NM[0]) * place for place, _ in stops]
+    return np.stack([np.interp(WAVELENGTHS_NM, places, [c[i] for _, c in stops]) for i in range(3)], axis=-1)

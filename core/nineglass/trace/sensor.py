@@ -1,0 +1,63 @@
+"""How wavelengths are drawn and weighed, and the camera's lens."""
+
+from functools import lru_cache
+from math import cos, radians, sin
+from typing import NamedTuple
+
+import numpy as np
+
+from nineglass.catalogue import CAMERAS
+from nineglass.documents.model import Part
+from nineglass.spectra.observer import CMF, D65, HIGH_NM, LOW_NM, WAVELENGTHS_NM
+
+CAMERA_STEPS = 512
+
+
+class Lens(NamedTuple):
+    """The camera. right and up reach from the middle of the frame to its edges at distance 1."""
+
+    eye: np.ndarray  # (3,)
+    forward: np.ndarray
+    right: np.ndarray
+    up: np.ndarray
+    radius: np.float32
+    focus: np.float32
+
+
+class Sensor(NamedTuple):
+    """How wavelengths are drawn."""
+
+    inverse: np.ndarray  # (513,) wavelength at even steps of probability
+
+
+def lens_of(camera: Part, aspect: float) -> tuple[Lens, float]:
+    """The lens, and the exposure in EV. aspect: width over height of the picture."""
+    dials = CAMERAS.kinds[camera.kind].defaults() | camera.dials
+    azimuth, elevation = radians(dials["azimuth"]), radians(dials["elevation"])
+    toward = np.array([sin(azimuth) * cos(elevation), sin(elevation), cos(azimuth) * cos(elevation)])
+    distance = dials["distance"] / 100
+    right = np.array([cos(azimuth), 0.0, -sin(azimuth)])
+    up = np.cross(toward, right)
+    half = 18 / dials["focal_length"]
+    radius = dials["focal_length"] / 1000 / dials["f_stop"] / 2
+    aim = right * dials["aside"] / 100 + np.array([0, dials["raised"] / 100, 0])
+    lens = Lens(
+        eye=(aim + toward * distance).astype(np.float32),
+        forward=(-toward).astype(np.float32),
+        right=(right * half).astype(np.float32),
+        up=(up * half / aspect).astype(np.float32),
+        radius=np.float32(radius),
+        focus=np.float32(max(distance + dials["focus"] / 100, 1e-3)),
+    )
+    return lens, float(dials["exposure"])
+
+
+@lru_cache(1)
+def sensor() -> Sensor:
+    """Wavelengths are drawn as a picture of white light needs them: by D65 times the observer, and a little everywhere."""
+    wanted = D65 * CMF.sum(axis=1)
+    density = wanted / wanted.sum() + 0.1 / len(wanted)
+    cumulative = np.concatenate([[0], np.cumsum((density[1:] + density[:-1]) / 2)])
+    inverse = np.interp(np.linspace(0, 1, CAMERA_STEPS + 1), cumulative / cumulative[-1], WAVELENGTHS_NM)
+    inverse[0], inverse[-1] = LOW_NM, HIGH_NM
+    return Sensor(inverse.astype(np.float32))
