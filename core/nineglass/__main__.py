@@ -44,6 +44,18 @@ def _parser() -> argparse.ArgumentParser:
     gauge.add_argument("--json", action="store_true", help="print JSON")
     gauge.set_defaults(run=_gauge)
 
+    follow = commands.add_parser("follow", help="follow a ray of light through a stage; units cm and nm")
+    follow.add_argument("stage", type=Path)
+    follow.add_argument("material", type=Path, nargs="?", help="the material on the bench; clear glass when not given")
+    follow.add_argument(
+        "--from", dest="start", type=_vector, required=True, help="x,y,z in cm from the middle of the stage"
+    )
+    follow.add_argument("--towards", type=_vector, required=True, help="a place x,y,z in cm")
+    follow.add_argument("--wavelength", type=float, default=587.56, help="nm, 380 to 780")
+    follow.add_argument("--all", action="store_true", help="both branches at every boundary, not the stronger one")
+    follow.add_argument("--json", action="store_true", help="print JSON")
+    follow.set_defaults(run=_follow)
+
     check = commands.add_parser("check", help="check a material; one line per fault")
     check.add_argument("material", type=Path)
     check.set_defaults(run=_check)
@@ -67,6 +79,17 @@ def _count(text: str) -> int:
     if not text.isdigit() or not 1 <= int(text) <= 1_000_000:
         raise argparse.ArgumentTypeError(f"{text!r} is not a count; allowed: 1 to 1000000")
     return int(text)
+
+
+def _vector(text: str) -> tuple[float, ...]:
+    parts = text.split(",")
+    try:
+        values = tuple(float(part) for part in parts)
+    except ValueError:
+        values = ()
+    if len(values) != 3:
+        raise argparse.ArgumentTypeError(f"{text!r} is not a place; allowed: x,y,z in cm")
+    return values
 
 
 def _document(model, path: Path):
@@ -104,9 +127,43 @@ def _render(arguments) -> int:
     print(file=sys.stderr)
     facts = {"material": material.name, "stage": stage.name, "samples": arguments.samples, "seed": arguments.seed}
     if arguments.output.suffix.lower() == ".exr":
-        write_exr(arguments.output, film.rgb(), facts | {"noise": film.noise(), "exposure_ev": the_set.exposure})
+        write_exr(
+            arguments.output,
+            film.rgb(),
+            facts | {"noise": film.noise(), "exposure_ev": the_set.exposure},
+            film.alpha() if the_set.cut_out else None,
+        )
     else:
-        write_png(arguments.output, film.rgb(), the_set.exposure)
+        write_png(arguments.output, film.rgb(), the_set.exposure, film.alpha() if the_set.cut_out else None)
+    return 0
+
+
+def _follow(arguments) -> int:
+    from nineglass.documents.model import Material, Stage, read
+    from nineglass.trace.follow import Follower
+    from nineglass.trace.scene import build_set
+
+    if not 380 <= arguments.wavelength <= 780:
+        raise Refused([Fault("--wavelength", f"{arguments.wavelength:g} is out of range", "380 to 780 nm")])
+    if arguments.start == arguments.towards:
+        raise Refused([Fault("--towards", "it is the same place as --from", "another place")])
+    stage = _document(Stage, arguments.stage)
+    plain = {"section": {"bands": [{"id": "interface", "kind": "interface"}]}}
+    material = _document(Material, arguments.material) if arguments.material else read(Material, plain)
+    start = [v / 100 for v in arguments.start]
+    way = [b / 100 - a for a, b in zip(start, arguments.towards, strict=True)]
+    rays = Follower(build_set(material, stage)).follow(start, way, arguments.wavelength, arguments.all)
+    if arguments.json:
+        print(json.dumps([ray.as_json() for ray in rays]))
+        return 0
+    for ray in rays:
+        for step in ray.steps:
+            angle = "" if step.angle_deg is None else f"  {step.angle_deg:.2f} deg"
+            beyond = "" if step.angle_beyond_deg is None else f" -> {step.angle_beyond_deg:.2f} deg"
+            print(
+                f"{step.length_cm:9.4f} cm of {step.medium:10s} {step.event:24s}{angle}{beyond}  left {step.left:.2%}"
+            )
+        print(f"{ray.left:.2%} is left at {ray.wavelength_nm:g} nm")
     return 0
 
 

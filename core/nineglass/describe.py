@@ -208,6 +208,7 @@ class Kind:
         entry = {key: getattr(self, key) for key in ("role", "name", "title", "family", "help", "standard")}
         entry["dials"] = [asdict(dial) for dial in self.dials.values()]
         entry["gives"] = [asdict(port) for port in self.gives]
+        entry["parts"] = list(getattr(self.make, "parts", {"body": 10}))
         return entry
 
 

@@ -15,7 +15,7 @@ class Me(Schema):
 
 
 class DialOut(Schema):
-    type: Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops"]
+    type: Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file"]
     default: float | bool | str | list
     label: str
     name: str
@@ -30,6 +30,7 @@ class DialOut(Schema):
     standard: str
     choices: list[str]
     drivable: bool
+    when: tuple[str, str] | None
 
 
 class PortOut(Schema):
@@ -46,6 +47,7 @@ class KindOut(Schema):
     standard: str
     dials: list[DialOut]
     gives: list[PortOut]
+    parts: list[str]
 
 
 class ConversionOut(Schema):

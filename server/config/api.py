@@ -4,6 +4,7 @@ from dataclasses import asdict
 
 from accounts.api import router as accounts
 from django.http import HttpRequest
+from library.api import router as library
 from materials.api import router as materials
 from nineglass.describe import Fault, Refused
 from ninja import NinjaAPI
@@ -15,6 +16,7 @@ api = NinjaAPI(title="Nine Glass", version="1", auth=django_auth, docs_url=None)
 api.add_router("", accounts)
 api.add_router("materials", materials)
 api.add_router("stages", stages)
+api.add_router("", library)
 
 
 def _refuse(request: HttpRequest, faults: list[Fault]):

@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "accounts",
     "materials",
     "stages",
+    "library",
     "live",
 ]
 MIDDLEWARE = [
@@ -72,6 +73,7 @@ AUTH_PASSWORD_VALIDATORS = [
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = WEB_DIST
 MEDIA_ROOT = LOCAL / "files"
+os.environ.setdefault("NINEGLASS_FILES", str(MEDIA_ROOT / "put-in"))
 
 LANGUAGE_CODE = "en-gb"
 USE_TZ = True

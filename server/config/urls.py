@@ -8,6 +8,8 @@ from config.api import api
 urlpatterns = [
     path("", bench),
     path("bench/<uuid:material_id>/", bench),
+    path("stage/<uuid:material_id>/", bench),
+    path("library/<uuid:material_id>/", bench),
     path("enter/<str:token>/", enter),
     path("sign-in/", LoginView.as_view(template_name="accounts/sign_in.html"), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),

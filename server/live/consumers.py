@@ -15,7 +15,16 @@ MESSAGES = {
     "show": {"sequence": int, "material": dict, "stage": dict, "settings": dict},
     "shown": {},
     "keep": {"request": str},
+    "pick": {"x": float, "y": float},
+    "follow": {"x": float, "y": float},
 }
+
+
+def _is(value, kind: type) -> bool:
+    """Whether a field is what it should be; a place in the picture is 0 to 1."""
+    if kind is float:
+        return isinstance(value, int | float) and 0 <= value <= 1
+    return isinstance(value, kind)
 
 
 class LivePicture(AsyncWebsocketConsumer):
@@ -50,7 +59,7 @@ class LivePicture(AsyncWebsocketConsumer):
             message = json.loads(text_data)
             fields = MESSAGES[message["type"]]
             message = {"type": message["type"], **{name: message[name] for name in fields}}
-            if not all(isinstance(message[name], kind) for name, kind in fields.items()):
+            if not all(_is(message[name], kind) for name, kind in fields.items()):
                 raise TypeError
         except (ValueError, KeyError, TypeError, RecursionError):
             await self.close(NOT_UNDERSTOOD)

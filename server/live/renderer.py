@@ -16,6 +16,8 @@ from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import encoded, to_srgb8
 from nineglass.trace.film import Film, length_facts
+from nineglass.trace.follow import fan_of, on_picture, through_pixel
+from nineglass.trace.pick import pick
 from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import Set, build_set, filled
 
@@ -49,6 +51,8 @@ class Bench:
     unacknowledged: int = 0
     settled: bool = False
     wanted_proofs: list[str] = field(default_factory=list)
+    asked: dict | None = None
+    """A pick or a ray to follow; the newest wins."""
 
     @property
     def exposure(self) -> float:
@@ -56,7 +60,7 @@ class Bench:
 
     def waiting(self) -> bool:
         """Whether there is anything to do."""
-        return self.change is not None or (self.the_set is not None and not self.settled)
+        return self.change is not None or (self.the_set is not None and (not self.settled or self.asked is not None))
 
     def take(self) -> None:
         """Take up the newest change; a change of exposure alone keeps the picture."""
@@ -82,8 +86,28 @@ class Bench:
         self.film, self.coarse = Film(side, side), Film(side // COARSE_SHARE, side // COARSE_SHARE)
         self.samples, self.settled, self.began = 0, False, time.monotonic()
 
+    def answer(self, tracer: Tracer) -> None:
+        """Read one place of the picture, or follow the ray that it shows."""
+        asked, self.asked = self.asked, None
+        x, y = asked["x"], asked["y"]
+        if asked["type"] == "pick":
+            side, bounces = self.settings.picture_side, self.settings.most_bounces
+            self.send(self, {"type": "picked", "x": x, "y": y, **pick(self.the_set, tracer, x, y, side, bounces)})
+            return
+        rays = fan_of(self.the_set, *through_pixel(self.the_set, x, y))
+        drawn = [{**ray.as_json(), "drawn": self._drawn(ray)} for ray in rays]
+        self.send(self, {"type": "followed", "x": x, "y": y, "rays": drawn})
+
+    def _drawn(self, ray) -> list:
+        """The corners of a ray's way as seen in the picture."""
+        places = [ray.steps[0].end_cm, *(step.end_cm for step in ray.steps[1:])]
+        return [on_picture(self.the_set, [v / 100 for v in place]) for place in places]
+
     def work(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
         """One pass: the coarse picture first, then one sample a pixel at full size."""
+        if self.asked and self.coarse.counts.any():
+            self.answer(tracer)
+            return
         bounces = self.settings.most_bounces
         if not self.coarse.counts.any():
             tracer.render(self.the_set, self.coarse, most_bounces=bounces)
@@ -121,7 +145,8 @@ class Bench:
         )
 
     def read_gauges(self, film: Film) -> None:
-        reading = Reading(self.material, self.stage, self.the_set.compiled, length_facts(film.lengths))
+        clipped = tuple(float(v) for v in (film.rgb() * 2.0**self.exposure > 1.02).mean(axis=(0, 1)))
+        reading = Reading(self.material, self.stage, self.the_set.compiled, length_facts(film.lengths), clipped)
         self.send(self, {"type": "reading", **read_bench(reading)})
 
     def keep_proofs(self) -> None:
@@ -186,6 +211,8 @@ class Renderer:
             bench.change = message
         elif message["type"] == "shown":
             bench.unacknowledged = max(0, bench.unacknowledged - 1)
+        elif message["type"] in ("pick", "follow"):
+            bench.asked = message
         elif message["type"] == "keep":
             bench.wanted_proofs.append(message["request"])
 

@@ -24,6 +24,10 @@ class StageSave(Schema):
     document: documents.Stage
 
 
+class RefusedOut(Schema):
+    says: str
+
+
 class StageConflict(Schema):
     says: str
     newest: StageOut
@@ -32,6 +36,26 @@ class StageConflict(Schema):
 @router.get("", response=list[StageOut])
 def stages(request):
     return Stage.objects.filter(owner=request.user)
+
+
+class StageNew(Schema):
+    document: documents.Stage
+
+
+@router.post("", response={201: StageOut, 422: FaultsOut})
+def create(request, payload: StageNew):
+    check(payload.document)
+    document = payload.document.model_dump(mode="json")
+    return 201, Stage.objects.create(owner=request.user, name=payload.document.name, document=document)
+
+
+@router.delete("{uuid:stage_id}", response={204: None, 409: RefusedOut})
+def remove(request, stage_id: UUID):
+    stage = get_object_or_404(Stage, owner=request.user, id=stage_id)
+    if Stage.objects.filter(owner=request.user).count() == 1:
+        return 409, {"says": "This is the only stage; a material needs one. Copy it first."}
+    stage.delete()
+    return 204, None
 
 
 @router.get("{uuid:stage_id}", response=StageOut)

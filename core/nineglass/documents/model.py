@@ -3,7 +3,7 @@
 import json
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from nineglass.catalogue import BANDS, CAMERAS, FLOORS, FORMS, LAMPS, SLIPS, SURROUNDS
 from nineglass.describe import CONVERSIONS, Catalogue, Fault, Refused
@@ -152,6 +152,11 @@ class Stage(Document):
     fast_shadows: bool = False
     """Untrue: lamps shine straight through clear matter, with its tint, in place of caustics."""
 
+    @model_validator(mode="before")
+    @classmethod
+    def newest(cls, given):
+        return migrated(given)[0]
+
 
 class Settings(Document):
     """How one person likes to work."""
@@ -173,7 +178,6 @@ def read(model: type[Document], given: str | bytes | dict) -> Document:
             given = json.loads(given)
         except (ValueError, RecursionError) as error:
             raise Refused([Fault("$", f"not JSON: {error}", "one JSON object", "Check the file.")]) from None
-    given, _ = migrated(given)
     try:
         document = model.model_validate(given)
     except ValidationError as error:

@@ -1,6 +1,7 @@
 """Triangles with smooth normals, and the shapes that forms are made of."""
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 
@@ -135,7 +136,7 @@ def lathe(profile, around: int = 96) -> Mesh:
     phi = np.arange(around) / around * 2 * np.pi
     ring = np.stack([np.sin(phi), np.zeros_like(phi), np.cos(phi)], axis=1)
     vertices, normals, faces, at = [], [], [], 0
-    for k, (low, high) in enumerate(zip(profile[:-1], profile[1:], strict=True)):
+    for k, (low, high) in enumerate(pairwise(profile)):
         ends = (_joint_normal(out, k, -1, profile), _joint_normal(out, k, 1, profile))
         for (radius, height), normal in zip((low, high), ends, strict=True):
             vertices.append(ring * radius + [0, height, 0])

@@ -25,6 +25,8 @@ class Reading:
     compiled: Compiled
     lengths: dict | None = None
     """What `film.length_facts` found in the picture."""
+    clipped: tuple[float, float, float] | None = None
+    """The shares of the picture that are past white in red, green and blue."""
     values: dict[tuple[str, str], float | tuple] = field(default_factory=dict)
 
     def __post_init__(self):

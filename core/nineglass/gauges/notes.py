@@ -1,11 +1,13 @@
 """Bench notes: rules of the trade that a material breaks, each with its figure and a remedy."""
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 
 import numpy as np
 
 from nineglass.gauges import Reading
 from nineglass.gauges.ladder import form_size_cm, transmitted
+from nineglass.gauges.note import Change, Note
+from nineglass.gauges.stage_notes import notes_on_stage
 from nineglass.matter.material import reads_color
 from nineglass.spectra.observer import CMF, D65
 
@@ -17,29 +19,12 @@ PURE_BELOW = 0.02
 CHANNELS = ("red", "green", "blue")
 
 
-@dataclass(frozen=True)
-class Change:
-    """A dial of a band to be set."""
-
-    part: str
-    dial: str
-    value: float | list[float]
-
-
-@dataclass(frozen=True)
-class Note:
-    """One remark: the rule with its figure, the dial it is about, and what one click would change."""
-
-    rule: str
-    says: str
-    figure: float
-    part: str
-    dial: str
-    remedy: str
-    changes: list[Change]
-
-
 def notes_of(reading: Reading) -> list[Note]:
+    """All notes on a material and its stage."""
+    return [*_on_interior(reading), *notes_on_stage(reading)]
+
+
+def _on_interior(reading: Reading) -> list[Note]:
     """All notes on the interior of a material. Driven dials are not judged: they have no one value."""
     band = next((b for b in reading.material.section.bands if b.kind == "interior" and b.on), None)
     if (

@@ -11,7 +11,7 @@ REC709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
 """Chromaticities of red, green, blue and white. Source: ITU-R BT.709."""
 
 
-def write_exr(path: Path, rgb: np.ndarray, facts: dict) -> None:
+def write_exr(path: Path, rgb: np.ndarray, facts: dict, alpha: np.ndarray | None = None) -> None:
     """Scene-linear Rec.709 as half-float OpenEXR; the colour space and the facts stand in its header."""
     import OpenEXR
 
@@ -22,9 +22,13 @@ def write_exr(path: Path, rgb: np.ndarray, facts: dict) -> None:
         "colorSpace": "lin_rec709",
         "comments": json.dumps(facts),
     }
-    OpenEXR.File(header, {"RGB": np.ascontiguousarray(rgb, np.float16)}).write(str(path))
+    channels = {"RGB": rgb} if alpha is None else {"RGBA": np.dstack([rgb * alpha[..., None], alpha])}
+    OpenEXR.File(header, {k: np.ascontiguousarray(v, np.float16) for k, v in channels.items()}).write(str(path))
 
 
-def write_png(path: Path, rgb: np.ndarray, exposure_ev: float) -> None:
-    """Exposed and shown as sRGB."""
-    path.write_bytes(encoded(to_srgb8(rgb, exposure_ev), "PNG"))
+def write_png(path: Path, rgb: np.ndarray, exposure_ev: float, alpha: np.ndarray | None = None) -> None:
+    """Exposed and shown as sRGB; with alpha, what is not covered is transparent."""
+    pixels = to_srgb8(rgb, exposure_ev)
+    if alpha is not None:
+        pixels = np.dstack([pixels, np.rint(alpha * 255).astype(np.uint8)])
+    path.write_bytes(encoded(pixels, "PNG"))

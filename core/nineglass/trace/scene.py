@@ -1,6 +1,6 @@
 """A material on a stage, as the arrays that the kernels read."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -78,6 +78,10 @@ class Set:
     @property
     def has_metal(self) -> bool:
         return bool((self.scene.matters.surface == METAL).any())
+
+    def through(self, lens: Lens) -> "Set":
+        """The same seen through another lens."""
+        return replace(self, lens=lens)
 
     @property
     def splits(self) -> bool:

@@ -135,7 +135,8 @@ export interface paths {
         /** Stages */
         get: operations["stages_api_stages"];
         put?: never;
-        post?: never;
+        /** Create */
+        post: operations["stages_api_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -154,6 +155,75 @@ export interface paths {
         /** Save */
         put: operations["stages_api_save"];
         post?: never;
+        /** Remove */
+        delete: operations["stages_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/substances": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Substances */
+        get: operations["library_api_all_substances"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Curve */
+        post: operations["library_api_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Files */
+        get: operations["library_api_files"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put In */
+        post: operations["library_api_put_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -231,7 +301,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "number" | "color" | "vector" | "choice" | "toggle" | "stops" | "color_stops";
+            type: "number" | "color" | "vector" | "choice" | "toggle" | "stops" | "color_stops" | "curve" | "file";
             /** Default */
             default: number | boolean | string | unknown[];
             /** Label */
@@ -266,6 +336,11 @@ export interface components {
             choices: string[];
             /** Drivable */
             drivable: boolean;
+            /** When */
+            when: [
+                string,
+                string
+            ] | null;
         };
         /** KindOut */
         KindOut: {
@@ -285,6 +360,8 @@ export interface components {
             dials: components["schemas"]["DialOut"][];
             /** Gives */
             gives: components["schemas"]["PortOut"][];
+            /** Parts */
+            parts: string[];
         };
         /** PortOut */
         PortOut: {
@@ -506,6 +583,100 @@ export interface components {
             document: components["schemas"]["Material"];
         };
         /**
+         * Lamp
+         * @description A lamp, aimed at the middle of the stage.
+         */
+        Lamp: {
+            /** Kind */
+            kind: string;
+            /**
+             * Dials
+             * @default {}
+             */
+            dials: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @default {
+             *       "camera": false,
+             *       "reflections": true,
+             *       "shadows": true
+             *     }
+             */
+            seen: components["schemas"]["Seen"];
+            /** Lights */
+            lights?: string[] | null;
+        };
+        /**
+         * Object
+         * @description A form on the stage. Its lowest point stands at the height at[1] over the stage's level.
+         */
+        Object: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            form: components["schemas"]["Part"];
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Wears
+             * @default {}
+             */
+            wears: {
+                [key: string]: components["schemas"]["Wear"];
+            };
+            /**
+             * @default {
+             *       "camera": true,
+             *       "reflections": true,
+             *       "shadows": true
+             *     }
+             */
+            seen: components["schemas"]["Seen"];
+        };
+        /**
          * Part
          * @description Something of a kind from the catalogue with its dials; dials that are not given keep their defaults.
          */
@@ -544,8 +715,29 @@ export interface components {
             stage: components["schemas"]["Stage"];
         };
         /**
+         * Seen
+         * @description Who sees an object or a lamp.
+         */
+        Seen: {
+            /**
+             * Camera
+             * @default true
+             */
+            camera: boolean;
+            /**
+             * Reflections
+             * @default true
+             */
+            reflections: boolean;
+            /**
+             * Shadows
+             * @default true
+             */
+            shadows: boolean;
+        };
+        /**
          * Stage
-         * @description Form, lamps, surround and camera.
+         * @description Objects, lamps, surround and camera.
          */
         Stage: {
             /**
@@ -556,16 +748,17 @@ export interface components {
             format: "nineglass.stage";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Name
              * @default Untitled stage
              */
             name: string;
-            form: components["schemas"]["Part"];
+            /** Objects */
+            objects: components["schemas"]["Object"][];
             /**
              * Turn
              * @default 0
@@ -576,17 +769,43 @@ export interface components {
              * Lamps
              * @default []
              */
-            lamps: components["schemas"]["Part"][];
+            lamps: components["schemas"]["Lamp"][];
             surround: components["schemas"]["Surround"];
             camera: components["schemas"]["Part"];
+            /**
+             * Fast Shadows
+             * @default false
+             */
+            fast_shadows: boolean;
         };
         /**
          * Surround
-         * @description What is around the form: what lights it, and what the camera sees behind it (the same when not given).
+         * @description What is around the objects: what lights them, what reflections and refractions see, and what the camera sees behind.
          */
         Surround: {
             light: components["schemas"]["Part"];
+            second?: components["schemas"]["Part"] | null;
+            /**
+             * Blend
+             * @default 0
+             */
+            blend: number;
+            reflections?: components["schemas"]["Part"] | null;
             camera?: components["schemas"]["Part"] | null;
+            /**
+             * Cut Out
+             * @default false
+             */
+            cut_out: boolean;
+        };
+        /**
+         * Wear
+         * @description What one part of an object is made of: a material of its own, or the one on the bench.
+         */
+        Wear: {
+            material?: components["schemas"]["Material"] | null;
+            /** Priority */
+            priority?: number | null;
         };
         /** StageOut */
         StageOut: {
@@ -601,6 +820,15 @@ export interface components {
             revision: number;
             document: components["schemas"]["Stage"];
         };
+        /** StageNew */
+        StageNew: {
+            document: components["schemas"]["Stage"];
+        };
+        /** RefusedOut */
+        RefusedOut: {
+            /** Says */
+            says: string;
+        };
         /** StageConflict */
         StageConflict: {
             /** Says */
@@ -612,6 +840,60 @@ export interface components {
             /** Based On */
             based_on: number;
             document: components["schemas"]["Stage"];
+        };
+        /** SubstanceOut */
+        SubstanceOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Family */
+            family: string;
+            /** Source */
+            source: string;
+            /** Licence */
+            licence: string;
+            /** N D */
+            n_d: number;
+            /** Abbe Number */
+            abbe_number: number | null;
+            /** Wavelengths Nm */
+            wavelengths_nm: number[];
+            /** N */
+            n: number[];
+            /** K */
+            k: number[] | null;
+        };
+        /** CurveOut */
+        CurveOut: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /** CurveIn */
+        CurveIn: {
+            /** Text */
+            text: string;
+        };
+        /** KeptFileOut */
+        KeptFileOut: {
+            /** Sha256 */
+            sha256: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mesh" | "picture";
+            /** Name */
+            name: string;
+            /** Bytes */
+            bytes: number;
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
         };
     };
     responses: never;
@@ -869,6 +1151,39 @@ export interface operations {
             };
         };
     };
+    stages_api_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StageNew"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
     stages_api_stage: {
         parameters: {
             query?: never;
@@ -922,6 +1237,149 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StageConflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    stages_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stage_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefusedOut"];
+                };
+            };
+        };
+    };
+    library_api_all_substances: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubstanceOut"][];
+                };
+            };
+        };
+    };
+    library_api_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurveOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    library_api_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFileOut"][];
+                };
+            };
+        };
+    };
+    library_api_put_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "mesh" | "picture";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFileOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,0 +1,26 @@
+"""What a bench note is."""
+
+from dataclasses import dataclass
+from typing import Any
+
+
+@dataclass(frozen=True)
+class Change:
+    """Something to be set: a dial of a band of the material, or of a part of the stage (objects.0, lamps.1, surround, camera)."""
+
+    part: str
+    dial: str
+    value: Any
+
+
+@dataclass(frozen=True)
+class Note:
+    """One remark: the rule with its figure, the dial it is about, and what one click would change."""
+
+    rule: str
+    says: str
+    figure: float
+    part: str
+    dial: str
+    remedy: str
+    changes: list[Change]

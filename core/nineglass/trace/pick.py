@@ -1,0 +1,48 @@
+"""What one place of the picture holds: its light as numbers and as a spectrum, and what is seen there."""
+
+import numpy as np
+
+from nineglass.spectra.srgb import to_hex
+from nineglass.trace.film import Film
+from nineglass.trace.follow import Follower, through_pixel
+from nineglass.trace.render import Tracer
+from nineglass.trace.scene import Set
+
+BANDS = 40
+SAMPLES = 512
+
+
+def pick(the_set: Set, tracer: Tracer, x: float, y: float, side: int, most_bounces: int = 16) -> dict:
+    """Scene-linear Rec.709, display value, spectrum and object at a place, 0 to 1 from the left and from the top.
+
+    side: pixels of the picture along each side; the place is as large as one of them.
+    """
+    lens = the_set.lens
+    x, y = (min(int(v * side), side - 1) + 0.5 for v in (x, y))
+    ahead = lens.forward + lens.right * (2 * x / side - 1) + lens.up * (1 - 2 * y / side)
+    there = lens._replace(
+        forward=ahead.astype(np.float32),
+        right=(lens.right / side).astype(np.float32),
+        up=(lens.up / side).astype(np.float32),
+    )
+    film = Film(1, 1, channels=3 + BANDS)
+    tracer.render(the_set.through(there), film, 0, SAMPLES, most_bounces=most_bounces)
+    mean = film.sums[0] / max(film.counts[0], 1)
+    exposed = mean[:3] * 2.0**the_set.exposure
+    edges = np.linspace(380, 780, BANDS + 1)
+    return {
+        "linear": [float(v) for v in mean[:3]],
+        "luminance": float(mean[:3] @ (0.2126, 0.7152, 0.0722)),
+        "display": to_hex(np.clip(exposed, 0, 1)),
+        "over": [bool(v > 1) for v in exposed],
+        "wavelengths_nm": ((edges[1:] + edges[:-1]) / 2).tolist(),
+        "spectrum": [float(v) for v in mean[3:]],
+        "seen": _seen(the_set, x / side, y / side),
+        "noise": film.noise(),
+    }
+
+
+def _seen(the_set: Set, x: float, y: float) -> str:
+    origin, direction = through_pixel(the_set, x, y)
+    first = Follower(the_set).follow(origin, direction, 587.56)[0].steps[0]
+    return first.object or "surround"

@@ -1,0 +1,1 @@
+"""Substances, curves, and files that people put in."""

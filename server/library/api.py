@@ -1,0 +1,77 @@
+from typing import Literal
+
+from materials.api import FaultsOut
+from nineglass.describe import Fault, Refused
+from nineglass.files import keep
+from nineglass.forms.imported import LARGEST_BYTES, facts_of
+from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
+from nineglass.matter.substances import substances
+from nineglass.picture.lighting import read_lighting_picture
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+from pydantic import Field
+
+from library.models import KeptFile
+
+router = Router(tags=["library"])
+
+
+class SubstanceOut(Schema):
+    name: str
+    title: str
+    family: str
+    source: str
+    licence: str
+    n_d: float
+    abbe_number: float | None
+    wavelengths_nm: list[float]
+    n: list[float]
+    k: list[float] | None
+
+
+class CurveIn(Schema):
+    text: str = Field(max_length=LARGEST_CHARACTERS)
+
+
+class CurveOut(Schema):
+    points: list[tuple[float, float]]
+
+
+class KeptFileOut(Schema):
+    sha256: str
+    kind: Literal["mesh", "picture"]
+    name: str
+    bytes: int
+    facts: dict
+
+
+@router.get("substances", response=list[SubstanceOut])
+def all_substances(request):
+    return list(substances().values())
+
+
+@router.post("curves", response={200: CurveOut, 422: FaultsOut})
+def curve(request, payload: CurveIn):
+    return {"points": read_curve(payload.text)}
+
+
+@router.get("files", response=list[KeptFileOut])
+def files(request):
+    return KeptFile.objects.filter(owner=request.user)
+
+
+@router.post("files/{kind}", response={201: KeptFileOut, 422: FaultsOut})
+def put_in(request, kind: Literal["mesh", "picture"], file: File[UploadedFile]):
+    if file.size > LARGEST_BYTES:
+        allowed = f"at most {LARGEST_BYTES // 1_000_000} MB"
+        raise Refused([Fault("file", f"{file.size // 1_000_000} MB is too large", allowed, "Choose a smaller file.")])
+    given = file.read()
+    facts = facts_of(given) if kind == "mesh" else _facts_of_picture(given)
+    about = {"name": (file.name or "unnamed")[:200], "bytes": len(given), "facts": facts}
+    kept, _ = KeptFile.objects.update_or_create(owner=request.user, sha256=keep(given), kind=kind, defaults=about)
+    return 201, kept
+
+
+def _facts_of_picture(given: bytes) -> dict:
+    rgb = read_lighting_picture(given)
+    return {"width": rgb.shape[1], "height": rgb.shape[0], "brightest": float(rgb.max()), "mean": float(rgb.mean())}

@@ -1,0 +1,22 @@
+from django.conf import settings
+from django.db import models
+
+
+class KeptFile(models.Model):
+    """A mesh or lighting picture that a person put in; its bytes are kept by content."""
+
+    class Kind(models.TextChoices):
+        MESH = "mesh"
+        PICTURE = "picture"
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    sha256 = models.CharField(max_length=64)
+    kind = models.CharField(max_length=8, choices=Kind)
+    name = models.CharField(max_length=200)
+    bytes = models.PositiveBigIntegerField()
+    facts = models.JSONField()
+    kept_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-kept_at"]
+        constraints = [models.UniqueConstraint(fields=["owner", "sha256", "kind"], name="one_file_once")]
