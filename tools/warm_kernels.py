@@ -9,6 +9,7 @@ from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import to_srgb8
 from nineglass.trace.film import Film, length_facts
+from nineglass.trace.pick import pick
 from nineglass.trace.render import Tracer
 from nineglass.trace.scene import build_set
 
@@ -29,11 +30,16 @@ def main() -> None:
     driven = read(Material, plain.model_dump() | DRIVEN)
     stage = read(Stage, (DEMO / "window-bench.json").read_bytes())
     tracer = Tracer(1)
-    for material in (plain, driven):
+    metal = read(Material, (DEMO / "brass-cap.json").read_bytes())
+    crystal = read(Material, (DEMO / "rock-crystal.json").read_bytes())
+    fast = stage.model_copy(update={"fast_shadows": True})
+    pictured = read(Stage, (DEMO / "slate-table.json").read_bytes())
+    for material, stage in ((plain, stage), (driven, stage), (metal, fast), (crystal, pictured)):
         the_set, film = build_set(material, stage), Film(16, 16)
         tracer.render(the_set, film)
         to_srgb8(film.rgb())
         read_bench(Reading(material, stage, the_set.compiled, length_facts(film.lengths)))
+        pick(the_set, tracer, 0.5, 0.5, 16)
     made = len(kernels.cache_misses())
     print(f"  {made} functions compiled into {kernels.cache_folder()}" if made else "  all kernels were there already")
     for old in kernels.cache_folder().iterdir():

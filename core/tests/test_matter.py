@@ -370,7 +370,7 @@ class Dispersion(SimpleTestCase):
         self.assertGreater(apart[1], 0.3)
 
     def test_a_recoloured_fan_keeps_white_white(self):
-        document = glass("dense_flint_785257", 1.0, fan_amount=1.0)
+        document = glass("dense_flint_785257", 1.0, fan="recoloured")
         film = render(document, stage("ball"), side=32, samples=96, most_bounces=200)
         np.testing.assert_allclose(film.rgb().mean(axis=(0, 1)), 1.0, atol=0.02)
 

@@ -2,12 +2,16 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { api, type MaterialOut, type Settings, type StageOut } from "./api/client";
 import { Bench } from "./bench/Bench";
+import type { Place } from "./bench/Places";
 
-const idInPath = () => /^\/bench\/([0-9a-f-]{36})\//.exec(window.location.pathname)?.[1];
+const PATH = /^\/(bench|stage|library)\/([0-9a-f-]{36})\//;
+const idInPath = () => PATH.exec(window.location.pathname)?.[2];
+const placeInPath = () => (PATH.exec(window.location.pathname)?.[1] ?? "bench") as Place;
 
 export function App() {
   const queries = useQueryClient();
   const [asked, setAsked] = useState(idInPath);
+  const [place, setPlace] = useState(placeInPath);
   const me = useQuery({ queryKey: ["me"], queryFn: async () => (await api.GET("/api/me")).data });
   const materials = useQuery({
     queryKey: ["materials"],
@@ -34,15 +38,22 @@ export function App() {
     if (settings) document.documentElement.dataset.theme = settings.theme;
   }, [settings]);
   useEffect(() => {
-    const back = () => setAsked(idInPath());
+    const back = () => {
+      setAsked(idInPath());
+      setPlace(placeInPath());
+    };
     window.addEventListener("popstate", back);
     return () => window.removeEventListener("popstate", back);
   }, []);
 
   const openMaterial = (next: string) => {
-    window.history.pushState(null, "", `/bench/${next}/`);
+    window.history.pushState(null, "", `/${place}/${next}/`);
     setAsked(next);
     queries.invalidateQueries({ queryKey: ["materials"] });
+  };
+  const go = (next: Place) => {
+    if (id) window.history.pushState(null, "", `/${next}/${id}/`);
+    setPlace(next);
   };
   const changeSettings = (next: Settings) => {
     queries.setQueryData(["me"], { ...me.data, settings: next });
@@ -60,6 +71,8 @@ export function App() {
       materials={materials.data}
       stages={stages.data}
       settings={settings}
+      place={place}
+      onGo={go}
       onOpen={openMaterial}
       onSettings={changeSettings}
     />

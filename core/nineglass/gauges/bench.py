@@ -7,6 +7,7 @@ from nineglass.gauges.index import index_of
 from nineglass.gauges.ladder import transmitted
 from nineglass.gauges.notes import as_json, notes_of
 from nineglass.gauges.slips import driven_ranges, slip_pictures
+from nineglass.gauges.stage_plan import plan_of
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
@@ -22,6 +23,7 @@ def read_bench(reading: Reading) -> dict:
         "slips": slip_pictures(reading),
         "driven": driven_ranges(reading),
         "section": _section(reading),
+        "plan": plan_of(reading.stage) if reading.stage else None,
     }
 
 

@@ -14,7 +14,7 @@ from nineglass.matter.substances import C_NM, F_NM, WAVELENGTHS_NM
 from nineglass.trace.forest import meshes_of, standing_of
 from nineglass.trace.scene import filled, picture_of
 
-DARK_SHARE = 0.25
+DARK_SHARE = 0.4
 CLIPPED_SHARE = 0.02
 CHANNELS = ("red", "green", "blue")
 

@@ -5,6 +5,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from nineglass.documents.bands.interface import CHOSEN_FAN
 from nineglass.documents.model import Material
 from nineglass.matter.material import absorption_curve, fan_colors, index_curve, reads_color
 from nineglass.matter.substances import NONE, substances
@@ -126,7 +127,7 @@ def _row(compiled: Compiled) -> dict:
         "concentration": interior["concentration"],
         "body": body["base_weight"] if "body" in compiled.present else 0.0,
         "tinted": int(min(interface["tint"]) < 0.9995),
-        "fan": int(interface["fan_amount"] > 0),
+        "fan": int(interface["fan"] == CHOSEN_FAN),
         "curves": np.stack(
             [index, extinction, sigma, np.sqrt(color_spectrum(interface["tint"])), color_spectrum(body["base_color"])]
         ),
@@ -158,13 +159,11 @@ def _dial_registers(compiled: Compiled, boundary: str):
 
 def _fan(response: np.ndarray, interface: dict) -> np.ndarray:
     """(3, 401) the response with the fan in chosen colours, scaled so that white light together is white still."""
-    amount = interface["fan_amount"]
-    if amount <= 0:
+    if interface["fan"] != CHOSEN_FAN:
         return response
     chosen = fan_colors(interface).T * (response * np.array([[0.2126], [0.7152], [0.0722]])).sum(axis=0).clip(0)
     white = (response * D65).sum(axis=1)
-    chosen = chosen * (white / np.maximum((chosen * D65).sum(axis=1), 1e-9))[:, None]
-    return response + (chosen - response) * amount
+    return chosen * (white / np.maximum((chosen * D65).sum(axis=1), 1e-9))[:, None]
 
 
 def sensor_response() -> np.ndarray:

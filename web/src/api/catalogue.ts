@@ -33,3 +33,12 @@ export function takes(dial: DialAbout): PortType | undefined {
 export function dialValue(part: { dials: Record<string, unknown> }, dial: DialAbout): DialValue {
   return (part.dials[dial.name] ?? dial.default) as DialValue;
 }
+
+/** Dials that have an effect as the part is set now. */
+export function effective(dials: DialAbout[], part: { dials: Record<string, unknown> }): DialAbout[] {
+  return dials.filter((dial) => {
+    const [name, wanted] = dial.when ?? [];
+    const other = dials.find((one) => one.name === name);
+    return !other || dialValue(part, other) === wanted;
+  });
+}

@@ -16,6 +16,12 @@ export type MaterialOut = Schemas["MaterialOut"];
 export type StageOut = Schemas["StageOut"];
 export type Conflict = Schemas["Conflict"];
 export type Proof = Schemas["ProofOut"];
+export type StageObject = Schemas["Object"];
+export type Lamp = Schemas["Lamp"];
+export type StagePart = Schemas["Part"];
+export type Seen = Schemas["Seen"];
+export type Substance = Schemas["SubstanceOut"];
+export type KeptFile = Schemas["KeptFileOut"];
 export type Fault = Schemas["FaultOut"];
 
 export type Rgb = [number, number, number];

@@ -6,19 +6,22 @@ import { Group, Panel, Separator } from "react-resizable-panels";
 import { useCatalogue } from "../api/catalogue";
 import { api, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
 import { Gauges } from "../gauges/Gauges";
+import { Substances } from "../library/Substances";
 import { useChosen } from "../network/chosen";
 import { Network } from "../network/Network";
 import { freePlace } from "../network/places";
 import { expose, Facts } from "../picture/Facts";
 import { Picture } from "../picture/Picture";
 import { Proofs } from "../picture/Proofs";
+import { Readout } from "../picture/Readouts";
 import { Section } from "../section/Section";
+import { StagePlace } from "../stage/StagePlace";
 import { ConflictSheet } from "./ConflictSheet";
 import { chooseStage, duplicateSlips, history, open, placeSlip, useDocuments } from "./documents";
 import { Finder, type Finding } from "./Finder";
 import { LivePicture } from "./live";
 import { Notes } from "./Notes";
-import { Places } from "./Places";
+import { type Place, Places } from "./Places";
 import { Shortcuts } from "./Shortcuts";
 import { draftOf, keepDrafts, save } from "./saving";
 
@@ -27,6 +30,8 @@ interface BenchProps {
   materials: { id: string; name: string }[];
   stages: StageOut[];
   settings: Settings;
+  place: Place;
+  onGo: (place: Place) => void;
   onOpen: (id: string) => void;
   onSettings: (settings: Settings) => void;
 }
@@ -35,7 +40,7 @@ interface BenchProps {
 const ON_DIALS: Options = { enableOnFormTags: ["slider"] };
 
 /** One material on the bench. Undo is about the documents; sheets and flips are not undone. */
-export function Bench({ material, materials, stages, settings, onOpen, onSettings }: BenchProps) {
+export function Bench({ material, materials, stages, settings, place: where, onGo, onOpen, onSettings }: BenchProps) {
   const queries = useQueryClient();
   const { kinds } = useCatalogue();
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -46,6 +51,7 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
   const [chosen, setChosen] = useState<number>();
   const [flipped, setFlipped] = useState(false);
   const ready = useDocuments((s) => s.id === material.id);
+  const keptStages = useDocuments((s) => s.keptStages);
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: opened once; later answers of the server must not undo work
   useEffect(() => {
@@ -110,6 +116,9 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
       ["Keep a proof", "K", keep],
       ["Undo", "Ctrl Z", () => history.getState().undo()],
       ["Redo", "Ctrl Shift Z", () => history.getState().redo()],
+      ["Go to the bench", "place", () => onGo("bench")],
+      ["Go to the stage", "place", () => onGo("stage")],
+      ["Go to the library", "place", () => onGo("library")],
       ["Other theme", "paper and night", turnTheme],
       ["Shortcuts", "?", () => setSheet("shortcuts")],
     ];
@@ -139,7 +148,9 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
     <div className="flex h-full flex-col">
       <Places
         materials={materials}
-        stages={stages}
+        stages={Object.values(keptStages)}
+        place={where}
+        onGo={onGo}
         theme={settings.theme}
         onOpen={onOpen}
         onStage={chooseStage}
@@ -149,8 +160,14 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
       />
       <Group orientation="horizontal" className="min-h-0 grow">
         <Panel defaultSize="34%" minSize="300px" className="flex flex-col">
-          <Picture ref={canvas} side={settings.picture_side} proof={shown} />
+          <Picture
+            ref={canvas}
+            side={settings.picture_side}
+            proof={shown}
+            onAsk={(what, x, y) => live.current?.ask(what, x, y)}
+          />
           <Facts />
+          <Readout />
           <Proofs
             proofs={proofs}
             chosen={chosen}
@@ -165,21 +182,35 @@ export function Bench({ material, materials, stages, settings, onOpen, onSetting
           <Gauges />
         </Panel>
         <Separator className="w-1 bg-[var(--mat-line)]" />
-        <Panel defaultSize="44%" minSize="240px">
-          <div ref={desk} className="h-full">
-            <ReactFlowProvider>
-              <Network
-                onReady={(made) => {
-                  flow.current = made;
-                }}
-              />
-            </ReactFlowProvider>
-          </div>
-        </Panel>
-        <Separator className="w-1 bg-[var(--mat-line)]" />
-        <Panel defaultSize="22%" minSize="220px">
-          <Section />
-        </Panel>
+        {where === "stage" && (
+          <Panel minSize="500px">
+            <StagePlace materials={materials} />
+          </Panel>
+        )}
+        {where === "library" && (
+          <Panel minSize="500px">
+            <Substances />
+          </Panel>
+        )}
+        {where === "bench" && (
+          <>
+            <Panel defaultSize="44%" minSize="240px">
+              <div ref={desk} className="h-full">
+                <ReactFlowProvider>
+                  <Network
+                    onReady={(made) => {
+                      flow.current = made;
+                    }}
+                  />
+                </ReactFlowProvider>
+              </div>
+            </Panel>
+            <Separator className="w-1 bg-[var(--mat-line)]" />
+            <Panel defaultSize="22%" minSize="220px">
+              <Section />
+            </Panel>
+          </>
+        )}
       </Group>
       <Notes />
       {sheet === "finder" && <Finder findings={findings()} onClose={() => setSheet(undefined)} />}

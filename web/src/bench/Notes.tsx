@@ -1,12 +1,15 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import type { DialValue } from "../api/client";
-import { beginGesture, endGesture, setDials } from "./documents";
+import { beginGesture, changePart, endGesture, ON_STAGE, setDials } from "./documents";
 import { type Note, useLive } from "./live";
 
 function remedy(note: Note): void {
   beginGesture();
-  for (const change of note.changes) setDials(change.part, { [change.dial]: change.value as DialValue });
+  for (const { part, dial, value } of note.changes) {
+    if (/^(surround|objects\.\d+)$/.test(part)) changePart(part, (one) => ({ ...one, [dial]: value }));
+    else setDials(/^(camera|lamps\.\d+)$/.test(part) ? ON_STAGE + part : part, { [dial]: value as DialValue });
+  }
   endGesture();
 }
 
@@ -34,13 +37,17 @@ export function Notes() {
           <p className="min-w-0 truncate" role="status" title={note.says}>
             {note.says}
           </p>
-          <button
-            type="button"
-            className="shrink-0 py-1 text-white underline underline-offset-2"
-            onClick={() => remedy(note)}
-          >
-            {note.remedy}
-          </button>
+          {note.changes.length ? (
+            <button
+              type="button"
+              className="shrink-0 py-1 text-white underline underline-offset-2"
+              onClick={() => remedy(note)}
+            >
+              {note.remedy}
+            </button>
+          ) : (
+            <span className="shrink-0">{note.remedy}</span>
+          )}
           {notes.length > 1 && (
             <button type="button" className="ml-auto shrink-0 py-1 hover:underline" onClick={() => setAt(at + 1)}>
               next <kbd className="key">N</kbd>

@@ -14,9 +14,25 @@ interface PlacesProps {
   onTheme: () => void;
   onHelp: () => void;
   onPlace: () => void;
+  place: Place;
+  onGo: (place: Place) => void;
 }
 
-export function Places({ materials, stages, theme, onOpen, onStage, onTheme, onHelp, onPlace }: PlacesProps) {
+export type Place = "bench" | "stage" | "library";
+const PLACES: Record<Place, string> = { bench: "Bench", stage: "Stage", library: "Library" };
+
+export function Places({
+  materials,
+  stages,
+  theme,
+  onOpen,
+  onStage,
+  onTheme,
+  onHelp,
+  onPlace,
+  place,
+  onGo,
+}: PlacesProps) {
   const { id, stageId, revision } = useDocuments();
   const { state, says } = useSaving();
   const past = useStore(history, (s) => s.pastStates.length);
@@ -35,9 +51,20 @@ export function Places({ materials, stages, theme, onOpen, onStage, onTheme, onH
       </svg>
       <b className="text-[14px] text-white">Nine Glass</b>
       <nav aria-label="Places" className="ml-2">
-        <a href="/" aria-current="page" className="bg-marker px-2 py-0.5 text-[#1d1d1d]">
-          Bench
-        </a>
+        {(Object.keys(PLACES) as Place[]).map((one) => (
+          <a
+            key={one}
+            href={`/${one}/${id}/`}
+            aria-current={one === place ? "page" : undefined}
+            className={`px-2 py-0.5 ${one === place ? "bg-marker text-[#1d1d1d]" : "hover:underline"}`}
+            onClick={(e) => {
+              e.preventDefault();
+              onGo(one);
+            }}
+          >
+            {PLACES[one]}
+          </a>
+        ))}
       </nav>
       <label className="ml-4 flex items-center gap-2">
         material

@@ -47,6 +47,12 @@ export function chooseStage(id: string): void {
   useDocuments.setState(({ keptStages }) => ({ stageId: id, stage: keptStages[id].document }));
 }
 
+/** A stage that the server has just made. */
+export function addStage(stage: StageOut): void {
+  useDocuments.setState(({ keptStages }) => ({ keptStages: { ...keptStages, [stage.id]: stage } }));
+  chooseStage(stage.id);
+}
+
 /** What the server now has of a stage. */
 export function stageWasSaved(stage: StageOut): void {
   useDocuments.setState(({ keptStages }) => ({ keptStages: { ...keptStages, [stage.id]: stage } }));
@@ -87,8 +93,28 @@ function within<Part extends { id: string; dials: Record<string, unknown> }>(
   return parts.map((part) => (part.id === id ? { ...part, dials: { ...part.dials, ...values } } : part));
 }
 
-/** Set dials of a slip or band. */
+type Fields = Record<string, unknown>;
+
+/** Change something of the stage by its path: "objects.0", "lamps.1", "surround.light", "camera", "floor". */
+export function changePart(path: string, change: (part: Fields) => Fields): void {
+  const steps = path.split(".");
+  const into = (node: unknown, at: number): unknown => {
+    if (at === steps.length) return change((node ?? {}) as Fields);
+    if (Array.isArray(node)) return node.map((one, i) => (String(i) === steps[at] ? into(one, at + 1) : one));
+    return { ...(node as Fields), [steps[at]]: into((node as Fields)[steps[at]], at + 1) };
+  };
+  changeStage((stage) => into(stage, 0) as Stage);
+}
+
+/** What stands before the path of a part of the stage, where a dial says whose it is. */
+export const ON_STAGE = "stage:";
+
+/** Set dials of a slip, a band, or a part of the stage. */
 export function setDials(part: string, values: Record<string, DialValue>): void {
+  if (part.startsWith(ON_STAGE)) {
+    changePart(part.slice(ON_STAGE.length), (one) => ({ ...one, dials: { ...(one.dials as object), ...values } }));
+    return;
+  }
   changeMaterial((m) => ({
     ...m,
     slips: within(m.slips, part, values),
@@ -101,6 +127,15 @@ export function switchBand(id: string, on: boolean): void {
     ...m,
     section: { ...m.section, bands: m.section.bands.map((band) => (band.id === id ? { ...band, on } : band)) },
   }));
+}
+
+/** Take a band out, with the wires into it; the last one becomes plain glass. */
+export function removeBand(id: string): void {
+  changeMaterial((m) => {
+    const left = m.section.bands.filter((band) => band.id !== id);
+    const bands = left.length ? left : [{ id: "interface", kind: "interface", on: true, dials: {} }];
+    return { ...m, section: { ...m.section, bands }, wires: m.wires.filter((wire) => wire.target.part !== id) };
+  });
 }
 
 /** An id that nothing in the material has yet. */

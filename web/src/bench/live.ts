@@ -17,7 +17,7 @@ export interface Frame {
 export interface Change {
   part: string;
   dial: string;
-  value: number | number[];
+  value: unknown;
 }
 
 export interface Note {
@@ -77,6 +77,46 @@ export interface Reading {
   slips: Record<string, SlipPicture>;
   driven: Record<string, { low: number; high: number }>;
   section: { ior: number; roughness: number; depth_cm: number; cut: string[] };
+  plan: Plan | null;
+}
+
+/** The stage from above and from the front, in cm about its middle. */
+export interface Plan {
+  outlines: { object: string; part: string; above: [number, number][]; front: [number, number][] }[];
+  floor_cm: number;
+  size_cm: number;
+  strips: { light: string; camera: string };
+}
+
+/** What one place of the picture holds. */
+export interface Picked {
+  x: number;
+  y: number;
+  linear: number[];
+  luminance: number;
+  display: string;
+  over: boolean[];
+  wavelengths_nm: number[];
+  spectrum: number[];
+  seen: string;
+}
+
+export interface RayStep {
+  length_cm: number;
+  medium: string;
+  object: string;
+  event: string;
+  angle_deg: number | null;
+  angle_beyond_deg: number | null;
+  index_before: number;
+  left: number;
+}
+
+/** The way of light through one place of the picture, at several wavelengths when it disperses. */
+export interface Followed {
+  x: number;
+  y: number;
+  rays: { wavelength_nm: number; left: number; steps: RayStep[]; drawn: ([number, number] | null)[] }[];
 }
 
 interface Live {
@@ -85,6 +125,8 @@ interface Live {
   reading?: Reading;
   faults: Fault[];
   sent: number;
+  picked?: Picked;
+  followed?: Followed;
 }
 
 export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], sent: 0 }));
@@ -139,7 +181,13 @@ export class LivePicture {
     return new Promise((resolve) => this.wishes.set(request, resolve));
   }
 
+  /** Read the light at a place of the picture, or follow it; 0 to 1 from the left and from the top. */
+  ask(type: "pick" | "follow", x: number, y: number): void {
+    this.socket?.readyState === WebSocket.OPEN && this.socket.send(JSON.stringify({ type, x, y }));
+  }
+
   changed(): void {
+    useLive.setState({ picked: undefined, followed: undefined });
     this.waiting = true;
     this.sendWhenFree();
   }
@@ -192,6 +240,8 @@ export class LivePicture {
       const bytes = new Uint8Array(data, 4 + size);
       this.drawing = this.drawing.then(() => this.draw(header, bytes));
     } else if (header.type === "reading") useLive.setState({ reading: header, faults: [] });
+    else if (header.type === "picked") useLive.setState({ picked: header, followed: undefined });
+    else if (header.type === "followed") useLive.setState({ followed: header, picked: undefined });
     else if (header.type === "faults") {
       this.answer(header.sequence);
       useLive.setState({ faults: header.faults });

@@ -11,6 +11,9 @@ interface Saving {
 
 export const useSaving = create<Saving>()(() => ({ state: "saved", says: "" }));
 
+/** Drafts of stages of another version are not taken up; the server brings saved ones to this version. */
+const STAGE_VERSION = 2;
+
 type Draft = Undoable & { revision: number };
 
 const draftKey = (id: string) => `nineglass-draft-${id}`;
@@ -49,7 +52,8 @@ export function keepDrafts(): () => void {
 
 export function draftOf(id: string): Draft | undefined {
   const kept = localStorage.getItem(draftKey(id));
-  return kept ? (JSON.parse(kept) as Draft) : undefined;
+  const draft = kept ? (JSON.parse(kept) as Draft) : undefined;
+  return draft?.stage.version === STAGE_VERSION ? draft : undefined;
 }
 
 /** Save the material, and the stage when it changed. */

@@ -1,30 +1,39 @@
-import { forwardRef, type PointerEvent, useEffect, useRef } from "react";
+import { forwardRef, type PointerEvent, useEffect, useRef, useState } from "react";
 import { useKind } from "../api/catalogue";
 import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { say } from "../ui/numbers";
+import { RayLines } from "./Readouts";
 import { scaleBar } from "./scale";
 
 interface PictureProps {
   side: number;
   /** A proof to show in place of the live picture. */
   proof?: { number: number; picture: string };
+  /** Read the light at a place, or follow it; 0 to 1 from the left and from the top. */
+  onAsk: (what: "pick" | "follow", x: number, y: number) => void;
 }
+
+const HELD: Record<string, "lamps" | "follow" | "pick"> = { l: "lamps", f: "follow", p: "pick" };
 
 const DEGREES_PER_PIXEL = 0.5;
 
 /** The live picture. Dragging turns the form, with L the lamps; the wheel moves the camera. */
-export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Picture({ side, proof }, canvas) {
+export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Picture({ side, proof, onAsk }, canvas) {
   const state = useLive((s) => s.state);
   const behind = useLive((s) => s.sent > (s.frame?.sequence ?? 0));
   const frame = useRef<HTMLDivElement>(null);
-  const lampsHeld = useRef(false);
+  const held = useRef<"lamps" | "follow" | "pick">(undefined);
+  const [aim, setAim] = useState(false);
   const zoom = useZoom();
 
   useEffect(() => {
-    const hold = (held: boolean) => (e: KeyboardEvent) => {
-      if (e.key.toLowerCase() === "l" && !(e.target as HTMLElement).closest("input, select, dialog"))
-        lampsHeld.current = held;
+    const hold = (isDown: boolean) => (e: KeyboardEvent) => {
+      const what = HELD[e.key.toLowerCase()];
+      const typing = (e.target as HTMLElement).closest("input:not([type=checkbox]), textarea, select, dialog");
+      if (!what || (typing && isDown) || e.ctrlKey || e.metaKey) return;
+      held.current = isDown ? what : undefined;
+      setAim(isDown && what !== "lamps");
     };
     const down = hold(true);
     const up = hold(false);
@@ -50,11 +59,16 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
   const drag = (event: PointerEvent<HTMLDivElement>) => {
     if (event.button !== 0) return;
     const target = event.currentTarget;
+    if (held.current === "follow" || held.current === "pick") {
+      const box = target.getBoundingClientRect();
+      onAsk(held.current, (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+      return;
+    }
     target.setPointerCapture(event.pointerId);
     let last = event.clientX;
     beginGesture();
     const move = (e: globalThis.PointerEvent) => {
-      turn((e.clientX - last) * DEGREES_PER_PIXEL, lampsHeld.current);
+      turn((e.clientX - last) * DEGREES_PER_PIXEL, held.current === "lamps");
       last = e.clientX;
     };
     const up = () => {
@@ -71,14 +85,15 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
       <div
         ref={frame}
         role="application"
-        aria-label="Live picture: arrow keys turn the form, with Shift the lamps; plus and minus move the camera"
+        aria-label="Live picture: arrow keys turn the form, with Shift the lamps; plus and minus move the camera; Enter reads the light in the middle, with Shift follows it"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the picture is worked on with the keyboard as well
         tabIndex={0}
-        className="relative aspect-square w-full max-w-[480px] cursor-grab touch-none active:cursor-grabbing"
+        className={`relative aspect-square w-full max-w-[480px] touch-none ${aim ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
         onPointerDown={drag}
         onKeyDown={(e) => {
           const turns: Record<string, number> = { ArrowLeft: -5, ArrowRight: 5 };
-          if (turns[e.key]) turn(turns[e.key], e.shiftKey);
+          if (e.key === "Enter") onAsk(e.shiftKey ? "follow" : "pick", 0.5, 0.5);
+          else if (turns[e.key]) turn(turns[e.key], e.shiftKey);
           else if (e.key === "+" || e.key === "=") zoom(1 / 1.04);
           else if (e.key === "-") zoom(1.04);
           else return;
@@ -100,6 +115,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
             data-testid="proof-picture"
           />
         )}
+        {!proof && <RayLines />}
         <Scale />
         {proof && <span className="absolute top-2 left-2 bg-marker px-2 text-[#1d1d1d]">proof {proof.number}</span>}
         {!proof && behind && state === "live" && (

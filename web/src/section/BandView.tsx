@@ -1,7 +1,7 @@
 import { ChevronDown, ChevronRight } from "lucide-react";
-import { dialsOf, dialValue, takes, useKind } from "../api/catalogue";
+import { dialsOf, dialValue, effective, takes, useKind } from "../api/catalogue";
 import type { Band, DialAbout } from "../api/client";
-import { switchBand, useDocuments } from "../bench/documents";
+import { removeBand, switchBand, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { Dial } from "../ui/Dial";
 import { CUTS } from "./cuts";
@@ -33,6 +33,15 @@ export function BandView({ band, isOpen, onToggle }: BandViewProps) {
           {isOpen ? <ChevronDown size={13} /> : <ChevronRight size={13} />}
           {about.title}
         </button>
+        <button
+          type="button"
+          className="ml-auto px-2 py-1 text-[var(--mute)] hover:underline"
+          aria-label={`Replace or remove ${about.title}`}
+          title={about.name === "metal" ? "Make it clear glass again" : "Take this band out"}
+          onClick={() => removeBand(band.id)}
+        >
+          {about.name === "metal" ? "to glass" : "remove"}
+        </button>
         <label
           className="flex items-center gap-1.5 text-[var(--mute)]"
           title="Switch this band off to see the material without it"
@@ -49,7 +58,7 @@ export function BandView({ band, isOpen, onToggle }: BandViewProps) {
       </div>
       {isOpen && (
         <div className="pr-3 pb-2 pl-1.5">
-          {dialsOf(about).map((dial) => (
+          {effective(dialsOf(about), band).map((dial) => (
             <BandDial key={dial.name} band={band} dial={dial} />
           ))}
         </div>

@@ -7,7 +7,7 @@ import { BandView } from "./BandView";
 /** The material as a cut through the matter, outside at the top. */
 export function Section() {
   const bands = useDocuments((s) => s.material.section.bands);
-  const form = useDocuments((s) => s.stage.form.kind);
+  const form = useDocuments((s) => s.stage.objects[0].form.kind);
   const [shut, setShut] = useState<string[]>([]);
   const root = useRef<HTMLElement>(null);
 
@@ -64,16 +64,23 @@ function Air({ says }: { says: string }) {
   );
 }
 
+const OUTSIDE_IN = ["metal", "interface", "body", "interior"];
+
 /** Bands that the section could have and has not. */
 function Missing() {
   const { kinds } = useCatalogue();
   const bands = useDocuments((s) => s.material.section.bands);
-  const missing = kinds.filter((kind) => kind.role === "band" && !bands.some((band) => band.kind === kind.name));
+  const has = (kind: string) => bands.some((band) => band.kind === kind);
+  const missing = kinds.filter(
+    (kind) => kind.role === "band" && !has(kind.name) && (kind.name === "metal" ? bands.length === 0 : !has("metal")),
+  );
+  const order = kinds.filter((kind) => kind.role === "band").map((kind) => kind.name);
+  const depth = (kind: string) => OUTSIDE_IN.indexOf(kind) + order.indexOf(kind) / 100;
   const add = (kind: string) =>
     changeMaterial((m) => {
       const band = { id: freeId(m, kind), kind, on: true, dials: {} };
-      const rest = m.section.bands;
-      return { ...m, section: { ...m.section, bands: kind === "interior" ? [...rest, band] : [band, ...rest] } };
+      const sorted = [...m.section.bands, band].sort((x, y) => depth(x.kind) - depth(y.kind));
+      return { ...m, section: { ...m.section, bands: sorted } };
     });
   return missing.map((kind) => (
     <button

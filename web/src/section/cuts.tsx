@@ -47,7 +47,24 @@ export function InteriorCut({ section }: { section?: Reading["section"] }) {
   );
 }
 
+/** A metal: close hatching under a line as rugged as the surface. */
+export function MetalCut({ section }: { section?: Reading["section"] }) {
+  return (
+    <div>
+      <InterfaceCut section={section} />
+      <div className="h-10 bg-[repeating-linear-gradient(45deg,currentColor_0_1px,transparent_1px_4px)] opacity-60" />
+    </div>
+  );
+}
+
+/** Body colour: dots in the surface. */
+export function BodyCut() {
+  return <div className="h-6 bg-[radial-gradient(circle,currentColor_1px,transparent_1.4px)] bg-[length:6px_6px]" />;
+}
+
 export const CUTS: Record<string, React.ComponentType<{ section?: Reading["section"] }>> = {
   interface: InterfaceCut,
   interior: InteriorCut,
+  metal: MetalCut,
+  body: BodyCut,
 };

@@ -2,6 +2,8 @@
 import type { DialAbout, DialValue, Rgb, Stop } from "../api/client";
 import { beginGesture, endGesture, setDials } from "../bench/documents";
 import { ColorDial } from "./ColorDial";
+import { CurveDial } from "./CurveDial";
+import { FileDial } from "./FileDial";
 import { NumberDial } from "./NumberDial";
 import { StopsDial } from "./StopsDial";
 
@@ -26,6 +28,10 @@ export function Dial({ about, value, of, driven, compact, children }: DialProps)
     case "stops":
     case "color_stops":
       return <StopsDial {...shared} value={value as Stop[]} />;
+    case "curve":
+      return <CurveDial {...shared} value={value as [number, number][]} />;
+    case "file":
+      return <FileDial {...shared} value={value as string} />;
     case "choice":
       return (
         <label className="flex items-center justify-between gap-2 py-0.5" title={about.help}>
@@ -36,7 +42,9 @@ export function Dial({ about, value, of, driven, compact, children }: DialProps)
             onChange={(e) => onChange(e.target.value)}
           >
             {about.choices.map((one) => (
-              <option key={one}>{one}</option>
+              <option key={one} value={one}>
+                {one.replaceAll("_", " ")}
+              </option>
             ))}
           </select>
         </label>

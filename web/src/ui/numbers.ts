@@ -10,9 +10,14 @@ const UNITS: Record<string, Record<string, number>> = {
   K: { K: 1, kK: 1000 },
   deg: { deg: 1, "°": 1 },
   EV: { EV: 1 },
+  s: { ms: 0.001, s: 1, min: 60 },
+  "%": { "%": 1 },
+  "g/l": { "g/l": 1, "mg/l": 0.001 },
+  "m/s": { "m/s": 1 },
+  "W/m2": { "W/m2": 1 },
 };
 
-const TERM = /^([+-]?\d*\.?\d+(?:e[+-]?\d+)?)\s*([a-zA-Z°%µ]*)/;
+const TERM = /^([+-]?\d*\.?\d+(?:e[+-]?\d+)?)\s*([a-zA-Z°%µ]*(?:\/[a-z]+2?)?)/;
 
 /** Reads "0.5 mm", "1500 K", "1.5168+0.044" or "4 %" in the dial's unit; undefined when it is not understood. */
 export function parse(text: string, unit: string): number | undefined {
@@ -33,7 +38,7 @@ export function parse(text: string, unit: string): number | undefined {
 
 function factorOf(typed: string, unit: string): number | undefined {
   if (!typed) return 1;
-  if (typed === "%") return unit ? undefined : 0.01;
+  if (typed === "%" && unit !== "%") return unit ? undefined : 0.01;
   return UNITS[unit]?.[typed];
 }
 

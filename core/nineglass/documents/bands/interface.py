@@ -2,6 +2,8 @@ from nineglass.describe import choice, color_dial, color_stops, dial
 from nineglass.documents.bands import BANDS
 from nineglass.matter.substances import NONE, clear_names
 
+TRUE_FAN, CHOSEN_FAN = "true", "recoloured"
+
 
 @BANDS.kind(title="Interface", family="boundary", standard="dielectric_bsdf")
 class Interface:
@@ -61,16 +63,15 @@ class Interface:
         label="Surface tint",
         help="Colours what passes through the surface, in and out again: one hue at any thickness.",
     )
-    fan_amount = dial(
-        0.0,
-        0.0,
-        1.0,
-        label="Fan recoloured",
-        ends=("true", "as chosen"),
+    fan = choice(
+        TRUE_FAN,
+        CHOSEN_FAN,
+        label="Fan of colours",
         help="Shows light that was dispersed in chosen colours. White light that comes together again stays white.",
     )
     fan_colors = color_stops(
         [[0.0, [0.3, 0.0, 0.8]], [0.5, [0.0, 0.8, 0.6]], [1.0, [1.0, 0.3, 0.1]]],
         label="Fan colours",
         help="Over wavelength, from 420 nm to 680 nm.",
+        when=("fan", CHOSEN_FAN),
     )

@@ -1,0 +1,153 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Substance } from "../api/client";
+import { changeMaterial, useDocuments } from "../bench/documents";
+import { CurvesPlot } from "../gauges/CurvesPlot";
+import { say } from "../ui/numbers";
+
+/** Measured matter by index: search it, look at its curve, put it on the bench with one click. */
+export function Substances() {
+  const [sought, setSought] = useState("");
+  const [name, setName] = useState("crown_517642");
+  const [says, setSays] = useState("");
+  const { data: all = [] } = useQuery({
+    queryKey: ["substances"],
+    queryFn: async () => ((await api.GET("/api/substances")).data ?? []) as Substance[],
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const shown = all
+    .filter((one) => `${one.title} ${one.family}`.toLowerCase().includes(sought.toLowerCase()))
+    .sort((a, b) => Number(a.family === "metal") - Number(b.family === "metal") || a.n_d - b.n_d);
+  const chosen = all.find((one) => one.name === name);
+  return (
+    <div className="flex h-full bg-base-100 text-base-content">
+      <section className="flex min-w-0 grow flex-col" aria-label="Substances">
+        <label className="flex items-center gap-3 border-b border-base-300 p-3">
+          <span className="font-semibold">Substances</span>
+          <input
+            className="input input-xs w-56 bg-transparent"
+            placeholder="seek by name or family"
+            aria-label="Seek substances"
+            value={sought}
+            onChange={(e) => setSought(e.target.value)}
+            onKeyDown={(e) => e.stopPropagation()}
+          />
+          <span className="text-[var(--mute)]">
+            {shown.length} of {all.length}
+          </span>
+        </label>
+        <div className="min-h-0 grow overflow-y-auto px-3">
+          <table className="w-full">
+            <thead className="sticky top-0 bg-base-100 text-left text-[var(--mute)]">
+              <tr>
+                <th className="py-1 font-normal">substance</th>
+                <th className="font-normal">family</th>
+                <th className="text-right font-normal">index n_d</th>
+                <th className="text-right font-normal">Abbe number</th>
+              </tr>
+            </thead>
+            <tbody>
+              {shown.map((one) => (
+                <tr key={one.name} className="border-t border-base-200">
+                  <td>
+                    <button
+                      type="button"
+                      className="min-h-6 text-left"
+                      aria-pressed={one.name === name}
+                      onClick={() => setName(one.name)}
+                    >
+                      <span className={one.name === name ? "marked" : "hover:underline"}>{one.title}</span>
+                    </button>
+                  </td>
+                  <td className="text-[var(--mute)]">{one.family}</td>
+                  <td className="figures text-right">{one.n_d.toFixed(4)}</td>
+                  <td className="figures text-right">{one.abbe_number ? one.abbe_number.toFixed(1) : "–"}</td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </section>
+      {chosen && (
+        <aside className="w-[46%] shrink-0 overflow-y-auto border-l border-base-content p-3" aria-label={chosen.title}>
+          <h2 className="text-[14px] font-semibold">{chosen.title}</h2>
+          <p className="figures">
+            n_d {chosen.n_d.toFixed(4)}
+            {chosen.abbe_number ? `, Abbe number ${chosen.abbe_number.toFixed(1)}` : ""}
+          </p>
+          <Curve title="Index over wavelength" about={chosen} values={chosen.n} />
+          {chosen.k && chosen.family === "metal" && (
+            <Curve title="Extinction over wavelength" about={chosen} values={chosen.k} />
+          )}
+          {chosen.k && chosen.family !== "metal" && (
+            <Curve title="Absorption per metre" about={chosen} values={perMetre(chosen.k, chosen.wavelengths_nm)} />
+          )}
+          <button
+            type="button"
+            className="btn btn-sm my-2 bg-marker text-[#1d1d1d]"
+            onClick={() => setSays(putOnBench(chosen))}
+          >
+            Put on the bench
+          </button>
+          {says && <p role="status">{says}</p>}
+          <p className="mt-2 text-[11px] text-[var(--mute)]">
+            Source: {chosen.source} {chosen.licence}.
+          </p>
+        </aside>
+      )}
+    </div>
+  );
+}
+
+/** 4 pi k / wavelength, in 1/m. */
+const perMetre = (k: number[], nm: number[]) => k.map((v, i) => (4 * Math.PI * v) / (nm[i] * 1e-9));
+
+function Curve({ title, about, values }: { title: string; about: Substance; values: number[] }) {
+  const low = Math.min(...values);
+  const high = Math.max(...values);
+  const room = Math.max((high - low) * 0.2, high * 1e-3, 1e-9);
+  return (
+    <div className="my-2">
+      <CurvesPlot
+        curves={{
+          x: { label: "wavelength", unit: "nm", values: about.wavelengths_nm },
+          y: { label: title, low: low - room, high: high + room },
+          curves: [{ label: title, values }],
+          marks: [{ x: 587.6, label: "d 587.6 nm" }],
+          caption: `${title}: ${say(values[0])} at ${about.wavelengths_nm[0]} nm, ${say(values[values.length - 1])} at ${about.wavelengths_nm[values.length - 1]} nm.`,
+          varies: false,
+        }}
+      />
+    </div>
+  );
+}
+
+/** A metal takes the place of the boundary; clear matter goes into the interface, and into the interior when it absorbs. */
+function putOnBench(substance: Substance): string {
+  const { material } = useDocuments.getState();
+  const bands = material.section.bands;
+  if (substance.family === "metal") {
+    const metal = { id: "metal", kind: "metal", on: true, dials: { substance: substance.name } };
+    changeMaterial((m) => ({
+      ...m,
+      section: { ...m.section, bands: [metal] },
+      wires: m.wires.filter((wire) => !bands.some((band) => band.id === wire.target.part)),
+    }));
+    return `The section is now ${substance.title.toLowerCase()}; undo brings the old one back.`;
+  }
+  const rest = bands.filter((band) => band.kind !== "metal");
+  const old = rest.find((band) => band.kind === "interface");
+  const face = {
+    id: old?.id ?? "interface",
+    kind: "interface",
+    on: true,
+    dials: { ...old?.dials, substance: substance.name, transmission_dispersion_scale: 1 },
+  };
+  const wires = material.wires.filter((wire) => !(wire.target.part === face.id && wire.target.dial === "specular_ior"));
+  changeMaterial((m) => ({
+    ...m,
+    wires,
+    section: { ...m.section, bands: old ? rest.map((band) => (band === old ? face : band)) : [face, ...rest] },
+  }));
+  return `${substance.title} is in the interface, with its true dispersion.`;
+}

@@ -1,0 +1,71 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type DialAbout, type Fault, type KeptFile, wordsOf } from "../api/client";
+
+interface FileDialProps {
+  about: DialAbout;
+  value: string;
+  onChange: (value: string) => void;
+}
+
+/** A file that was put in, or a new one. Which kind is wanted is told by what the dial is for. */
+export function FileDial({ about, value, onChange }: FileDialProps) {
+  const queries = useQueryClient();
+  const kind = about.help.includes("mesh") ? "mesh" : "picture";
+  const [says, setSays] = useState("");
+  const { data: files = [] } = useQuery({
+    queryKey: ["files"],
+    queryFn: async () => ((await api.GET("/api/files")).data ?? []) as KeptFile[],
+  });
+  const chosen = files.find((one) => one.sha256 === value && one.kind === kind);
+  const faults = (chosen?.facts.faults as string[] | undefined) ?? [];
+  const put = async (file: File) => {
+    setSays(`reading ${file.name} ...`);
+    const body = new FormData();
+    body.append("file", file);
+    const token = document.cookie.match("(?:^|; )csrftoken=([^;]*)")?.[1] ?? "";
+    const answer = await fetch(`/api/files/${kind}`, { method: "POST", body, headers: { "X-CSRFToken": token } });
+    const given = (await answer.json().catch(() => undefined)) as KeptFile | { faults: Fault[] } | undefined;
+    if (!answer.ok || !given || !("sha256" in given)) {
+      setSays(wordsOf(given));
+      return;
+    }
+    setSays("");
+    await queries.invalidateQueries({ queryKey: ["files"] });
+    onChange(given.sha256);
+  };
+  return (
+    <div className="py-0.5" data-dial={about.name} title={about.help}>
+      <label className="flex items-center justify-between gap-2">
+        {about.label}
+        <select
+          className="select select-xs w-auto max-w-40 bg-transparent"
+          value={value}
+          onChange={(e) => onChange(e.target.value)}
+        >
+          <option value="">none yet</option>
+          {files
+            .filter((one) => one.kind === kind)
+            .map((one) => (
+              <option key={one.sha256} value={one.sha256}>
+                {one.name}
+              </option>
+            ))}
+        </select>
+      </label>
+      <input
+        type="file"
+        className="file-input file-input-xs mt-1 w-full"
+        accept={kind === "mesh" ? ".glb,.obj,.ply,.stl" : ".hdr,.exr"}
+        aria-label={`Put in a ${kind}`}
+        onChange={(e) => e.target.files?.[0] && put(e.target.files[0])}
+      />
+      {says && <p role="status">{says}</p>}
+      {faults.map((fault) => (
+        <p key={fault} role="alert" className="mt-1">
+          {fault}
+        </p>
+      ))}
+    </div>
+  );
+}
