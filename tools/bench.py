@@ -1,6 +1,6 @@
 """Measure speed as ratios within one run: interleaved, minima of at least ten repetitions.
 
-python tools/bench.py --json [--only rays,trace,network,start,live]
+python tools/bench.py --json [--only rays,trace,network,start,live,light]
 """
 
 import argparse
@@ -28,6 +28,11 @@ AIMS = {
     "live.first_frame_ms": (150, 80),
     "live.full_pass_ms": (900, 450),
     "memory.live_mb": (500, 350),
+    "light.dispersion_noise_ratio": (0.6, 0.35),
+    "light.env_variance_ratio": (0.1, 0.03),
+    "light.gem_pass_vs_float_pass": (3, 2),
+    "light.mesh_1m_vs_100k": (1.6, 1.3),
+    "light.build_1m_s_per_ray_s": (4, 2.5),
 }
 """Floor and aim of each figure."""
 
@@ -218,7 +223,153 @@ def bench_live() -> dict:
     return {"live.first_frame_ms": first, "live.full_pass_ms": full, "memory.live_mb": resident}
 
 
-GROUPS = {"rays": bench_rays, "trace": bench_trace, "network": bench_network, "start": bench_start, "live": bench_live}
+def document(model, name: str):
+    from nineglass.documents import model as documents
+
+    return documents.read(getattr(documents, model), (DEMO / f"{name}.json").read_bytes())
+
+
+def variance_per_second(
+    the_set, tracer, side: int, samples: int, of: Callable[[np.ndarray], np.ndarray], truth, rounds: int
+):
+    """Mean squared error of a quantity of the picture times the seconds it took, over some rounds of different seeds."""
+    from nineglass.trace.film import Film
+
+    errors, spent = [], 0.0
+    for seed in range(1, rounds + 1):
+        film = Film(side, side)
+        spent += seconds(
+            lambda film=film, seed=seed: tracer.render(the_set, film, 0, samples, seed=seed, most_bounces=16)
+        )
+        errors.append(np.mean((of(film.rgb()) - truth) ** 2))
+    return float(np.mean(errors)) * spent / rounds
+
+
+def chroma(rgb: np.ndarray) -> np.ndarray:
+    """Differences of the channels: what of noise is colour."""
+    return np.stack([rgb[..., 0] - rgb[..., 1], rgb[..., 1] - rgb[..., 2]], axis=-1).clip(-4, 4)
+
+
+def bench_dispersion() -> dict:
+    """A flint prism and its stage: our split, against one wavelength a path from the camera on."""
+    from nineglass.trace import generate, render
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    stage = document("Stage", "slate-table")
+    material = document("Material", "rock-crystal")
+    material.section.bands[0].dials |= {"substance": "dense_flint_785257"}
+    the_set, tracer, side = build_set(material, stage), Tracer(2), 64
+    film = Film(side, side)
+    tracer.render(the_set, film, 0, 1024, seed=99, most_bounces=16)
+    truth = chroma(film.rgb())
+    ours = variance_per_second(the_set, tracer, side, 16, chroma, truth, 8)
+    kept, render.generate = generate.generate, _alone(generate.generate)
+    try:
+        plain = variance_per_second(the_set, tracer, side, 32, chroma, truth, 8)
+    finally:
+        render.generate = kept
+    return {"light.dispersion_noise_ratio": ours / plain}
+
+
+def _alone(generate):
+    """The plain way: every path carries one wavelength of its four, with four times the weight."""
+    from nineglass.trace.paths import ACTIVE, ALONE, WHOLE
+
+    def begin(batch, *about):
+        before = int(batch.counts[ACTIVE])
+        generate(batch, *about)
+        columns = batch.active[before : batch.counts[ACTIVE]]
+        kept = (batch.paths.sample[columns] + batch.paths.pixel[columns]) % 4
+        batch.paths.weight[:, columns] = 4.0 * (np.arange(4)[:, None] == kept)
+        batch.paths.state[columns] |= ALONE
+        batch.counts[WHOLE] -= len(columns)
+
+    return begin
+
+
+def bench_surround() -> dict:
+    """A matt floor and a frosted stone under the studio picture: directions drawn by brightness, against all alike."""
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    stage = document("Stage", "slate-table")
+    stage.floor.dials["color"] = [0.5, 0.5, 0.5]
+    material, tracer, side = document("Material", "sea-worn-float"), Tracer(2), 64
+    ours, plain = (build_set(material, stage, uniform=uniform) for uniform in (False, True))
+    film = Film(side, side)
+    tracer.render(ours, film, 0, 2048, seed=99)
+    truth = film.rgb()
+    figures = [variance_per_second(one, tracer, side, 16, lambda rgb: rgb, truth, 8) for one in (ours, plain)]
+    return {"light.env_variance_ratio": figures[0] / figures[1]}
+
+
+def bench_gem() -> dict:
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    gem = build_set(document("Material", "rock-crystal"), document("Stage", "slate-table"))
+    hollow = build_set(*documents())
+    tracer, film = Tracer(2), Film(320, 320)
+    stone, floated = interleaved(
+        lambda: tracer.render(gem, film, most_bounces=24), lambda: tracer.render(hollow, film, most_bounces=12)
+    )
+    return {"light.gem_pass_vs_float_pass": stone / floated}
+
+
+def bench_meshes() -> dict:
+    """The same form as a mesh of 1 million triangles and of 100 thousand."""
+    from nineglass.forms import FORMS
+    from nineglass.forms.ball import Ball
+    from nineglass.forms.mesh import star
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+    from nineglass.trace.tree import build_tree, closest_hits
+
+    def bumpy(cells):
+        return star(lambda out: 0.06 * (1 + 0.05 * np.sin(9 * out[:, 0]) * np.cos(11 * out[:, 1])), cells=cells)
+
+    material, stage = documents()
+    meshes, sets = {cells: bumpy(cells) for cells in (91, 289)}, []
+    plain = Ball.mesh
+    for i, cells in enumerate(meshes):
+        Ball.mesh = lambda self, dials, cells=cells: meshes[cells]
+        stage.objects[0].form = stage.objects[0].form.model_copy(update={"kind": "ball", "dials": {"diameter": 5 + i}})
+        sets.append(build_set(material, stage))
+    Ball.mesh = plain
+    assert FORMS.kinds["ball"].make is Ball
+    tracer, film = Tracer(2), Film(320, 320)
+    small, large = interleaved(*(lambda one=one: tracer.render(one, film) for one in sets))
+    mesh, count = meshes[289], 1_000_000
+    tree = build_tree(mesh)
+    rng = np.random.default_rng(3)
+    start = rng.normal(size=(3, count))
+    start = (start / np.linalg.norm(start, axis=0) * 0.09).astype(np.float32)
+    way = rng.normal(size=(3, count)) * 0.03 - start
+    way = (way / np.linalg.norm(way, axis=0)).astype(np.float32)
+    distances, found = np.empty(count, np.float32), np.empty(count, np.int32)
+    building, hitting = interleaved(
+        lambda: build_tree(mesh), lambda: closest_hits(tree, start, way, distances, found), repetitions=4
+    )
+    return {"light.mesh_1m_vs_100k": large / small, "light.build_1m_s_per_ray_s": building / hitting}
+
+
+def bench_light() -> dict:
+    return bench_dispersion() | bench_surround() | bench_gem() | bench_meshes()
+
+
+GROUPS = {
+    "rays": bench_rays,
+    "trace": bench_trace,
+    "network": bench_network,
+    "start": bench_start,
+    "live": bench_live,
+    "light": bench_light,
+}
 
 
 def main() -> None:

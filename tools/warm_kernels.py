@@ -34,11 +34,11 @@ def main() -> None:
     crystal = read(Material, (DEMO / "rock-crystal.json").read_bytes())
     fast = stage.model_copy(update={"fast_shadows": True})
     pictured = read(Stage, (DEMO / "slate-table.json").read_bytes())
-    for material, stage in ((plain, stage), (driven, stage), (metal, fast), (crystal, pictured)):
-        the_set, film = build_set(material, stage), Film(16, 16)
+    for material, place in ((plain, stage), (driven, stage), (metal, fast), (crystal, pictured)):
+        the_set, film = build_set(material, place), Film(16, 16)
         tracer.render(the_set, film)
         to_srgb8(film.rgb())
-        read_bench(Reading(material, stage, the_set.compiled, length_facts(film.lengths)))
+        read_bench(Reading(material, place, the_set.compiled, length_facts(film.lengths)))
         pick(the_set, tracer, 0.5, 0.5, 16)
     made = len(kernels.cache_misses())
     print(f"  {made} functions compiled into {kernels.cache_folder()}" if made else "  all kernels were there already")

@@ -82,10 +82,7 @@ class Follower:
     def __init__(self, the_set: Set):
         self.set = the_set
         self.scene = the_set.scene
-        self.names = [p.part if len(self._parts(p.object_id)) > 1 else p.object_id for p in the_set.standing.placed]
-
-    def _parts(self, object_id: str) -> list:
-        return [p for p in self.set.standing.placed if p.object_id == object_id]
+        self.names = [_name(p, the_set) for p in the_set.standing.placed]
 
     def curve(self, medium: int, row: int, nm: float) -> float:
         if medium == AIR:
@@ -193,6 +190,13 @@ class Follower:
         places = [[round(float(v) * 100, 6) for v in p] for p in (at, end)]
         ray.steps.append(Step(*places, length, medium, what, event, angle, beyond, n1, n2, reflectance, left))
         ray.left = left
+
+
+def _name(placed, the_set: Set) -> str:
+    """What an object is called, with its part when it has several."""
+    one = next(o for o in the_set.stage.objects if o.id == placed.object_id)
+    alone = sum(p.object_id == placed.object_id for p in the_set.standing.placed) == 1
+    return (one.name or one.id).lower() + ("" if alone else f", {placed.part}")
 
 
 def _without(within: list[int], j: int) -> list[int]:

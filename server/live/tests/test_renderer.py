@@ -121,3 +121,28 @@ class Turns(SimpleTestCase):
         self.assertEqual(renderer.next_bench().session, "b")
         renderer.hear({"type": "close", "session": "b"})
         self.assertIsNone(renderer.next_bench())
+
+    def test_a_place_is_read_and_a_ray_followed_between_passes(self):
+        self.show()
+        self.work(2)
+        for what in ("pick", "follow"):
+            self.bench.asked = {"type": what, "x": 0.5, "y": 0.5}
+            self.assertTrue(self.bench.waiting())
+            self.work(1)
+        picked, followed = self.sent[-2][0], self.sent[-1][0]
+        self.assertEqual((picked["type"], picked["seen"]), ("picked", "form"))
+        self.assertEqual(len(picked["spectrum"]), len(picked["wavelengths_nm"]))
+        self.assertGreater(picked["luminance"], 0)
+        self.assertEqual(followed["type"], "followed")
+        steps = followed["rays"][0]["steps"]
+        self.assertIn("enters", steps[0]["event"])
+        self.assertEqual(len(followed["rays"][0]["drawn"]), len(steps))
+
+    def test_a_pick_agrees_with_the_picture(self):
+        self.show(settings={"picture_side": 96, "most_samples": 64})
+        self.work(66)
+        self.bench.asked = {"type": "pick", "x": 0.5, "y": 0.1}
+        self.work(1)
+        x, y = 48, 9
+        seen = self.bench.film.rgb()[y - 1 : y + 2, x - 1 : x + 2].mean()
+        self.assertAlmostEqual(sum(self.sent[-1][0]["linear"]) / 3, seen, delta=0.3 * seen + 0.01)

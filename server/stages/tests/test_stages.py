@@ -36,11 +36,42 @@ class Demo(TestCase):
         self.assertEqual(self.client.get(path).json()["document"]["turn"], 30.0)
         again = self.client.put(path, json.dumps(body), "application/json")
         self.assertEqual((again.status_code, again.json()["newest"]["revision"]), (409, 2))
-        bad = {"based_on": 2, "document": document | {"form": {"kind": "teapot"}}}
+        bad = {"based_on": 2, "document": document | {"objects": [{"id": "form", "form": {"kind": "teapot"}}]}}
         self.assertEqual(
-            self.client.put(path, json.dumps(bad), "application/json").json()["faults"][0]["path"], "form.kind"
+            self.client.put(path, json.dumps(bad), "application/json").json()["faults"][0]["path"],
+            "objects[0].form.kind",
         )
         other = Client()
         other.force_login(get_user_model().objects.create_user("stranger"))
         self.assertEqual(other.get(path).status_code, 404)
         self.assertEqual(other.put(path, json.dumps(body | {"based_on": 2}), "application/json").status_code, 404)
+
+    def test_a_stage_of_version_one_opens_as_the_newest(self):
+        stage = Stage.objects.get(name="Lamp room")
+        old = {
+            "format": "nineglass.stage",
+            "version": 1,
+            "name": "Old",
+            "form": {"kind": "ball"},
+            "surround": {"light": {"kind": "plain"}},
+            "camera": {"kind": "camera"},
+        }
+        Stage.objects.filter(id=stage.id).update(document=old)
+        shown = self.client.get(f"/api/stages/{stage.id}").json()["document"]
+        self.assertEqual((shown["version"], shown["objects"][0]["form"]["kind"]), (2, "ball"))
+
+    def test_stages_are_copied_and_taken_away_but_for_the_last(self):
+        document = Stage.objects.get(name="Lamp room").document | {"name": "Lamp room, copy"}
+        made = self.client.post("/api/stages", json.dumps({"document": document}), "application/json")
+        self.assertEqual((made.status_code, made.json()["name"]), (201, "Lamp room, copy"))
+        self.assertEqual(self.client.delete(f"/api/stages/{made.json()['id']}").status_code, 204)
+        Stage.objects.exclude(name="Lamp room").delete()
+        last = self.client.delete(f"/api/stages/{Stage.objects.get().id}")
+        self.assertEqual(last.status_code, 409)
+        self.assertIn("only stage", last.json()["says"])
+
+    def test_the_demo_has_the_four_stages_and_the_matter_of_its_props(self):
+        names = {stage["name"] for stage in self.client.get("/api/stages").json()}
+        self.assertLessEqual({"Lamp room", "Window bench", "Slipway", "Slate table"}, names)
+        made = {one["name"] for one in self.client.get("/api/materials").json()}
+        self.assertLessEqual({"Net float", "Ink, blue-black", "Rosehip cordial", "Rock crystal", "Tourmaline"}, made)

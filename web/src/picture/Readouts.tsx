@@ -29,6 +29,7 @@ export function RayLines() {
               fill="none"
               stroke={followed.rays.length > 1 ? lineColor(ray.wavelength_nm) : "#ffe14d"}
               strokeWidth="0.0035"
+              style={{ mixBlendMode: "screen" }}
             />
           </g>
         );
@@ -51,7 +52,7 @@ export function Readout() {
   const close = () => useLive.setState({ picked: undefined, followed: undefined });
   return (
     <aside
-      className="max-h-64 overflow-y-auto border-y border-[var(--mat-line)] bg-base-100 px-3 py-2 text-base-content"
+      className="max-h-56 shrink-0 overflow-y-auto border-y border-[var(--mat-line)] bg-base-100 px-3 py-2 text-base-content"
       aria-label="Read from the picture"
     >
       <button type="button" className="float-right min-h-6 min-w-6" aria-label="Close" onClick={close}>

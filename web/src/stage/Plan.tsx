@@ -1,4 +1,4 @@
-import { type PointerEvent, useRef } from "react";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Lamp } from "../api/client";
 import { beginGesture, changePart, endGesture, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
@@ -50,13 +50,22 @@ export function Plan({ view }: PlanProps) {
   const plan = useLive((s) => s.reading?.plan);
   const { path, choose } = useChosenPart();
   const svg = useRef<SVGSVGElement>(null);
+  const [zoom, setZoom] = useState(1);
+  useEffect(() => {
+    const paper = svg.current;
+    const wheel = (e: WheelEvent) => {
+      e.preventDefault();
+      setZoom((old) => Math.min(Math.max(old * (e.deltaY > 0 ? 1.15 : 1 / 1.15), 0.05), 4));
+    };
+    paper?.addEventListener("wheel", wheel, { passive: false });
+    return () => paper?.removeEventListener("wheel", wheel);
+  }, []);
   const camera = standing(stage.camera.dials, CAMERA_REST);
   const lamps = stage.lamps.map((lamp) => ({ lamp, far: lamp.kind === "sun", at: lampPlace(lamp) }));
   const near = lamps.filter((one) => !one.far).map((one) => Math.hypot(one.at.x, one.at.z, one.at.y));
-  const reach = Math.min(
-    Math.max((plan?.size_cm ?? 10) * 0.8, Math.hypot(camera.x, camera.y, camera.z), ...near) * 1.12,
-    400,
-  );
+  const reach =
+    zoom *
+    Math.min(Math.max((plan?.size_cm ?? 10) * 0.8, Math.hypot(camera.x, camera.y, camera.z), ...near) * 1.12, 400);
   const tall = view === "above" ? reach : reach * 0.62;
   const square = reach > 60 ? 10 : 1;
   const flat = (p: { x: number; y: number; z: number }): Place => [p.x, view === "above" ? p.z : -p.y];

@@ -1,0 +1,101 @@
+import json
+from io import BytesIO
+from tempfile import TemporaryDirectory
+from unittest.mock import patch
+
+import numpy as np
+import trimesh
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client, TestCase
+from nineglass.files import path_of
+
+from library.models import KeptFile
+
+SPDX = """<?xml version="1.0"?>
+<IESTM2714 xmlns="http://www.ies.org/iestm2714" version="1.0"><Header/>
+<SpectralDistribution><SpectralQuantity>transmittance</SpectralQuantity>
+<SpectralData wavelength="400">0.2</SpectralData><SpectralData wavelength="700">0.9</SpectralData>
+</SpectralDistribution></IESTM2714>"""
+
+
+class Library(TestCase):
+    def setUp(self):
+        self.person = get_user_model().objects.create_user("someone")
+        self.client.force_login(self.person)
+        folder = TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        kept = patch.dict("os.environ", {"NINEGLASS_FILES": folder.name})
+        kept.start()
+        self.addCleanup(kept.stop)
+
+    def put(self, kind: str, given: bytes, name="thing.ply"):
+        return self.client.post(f"/api/files/{kind}", {"file": SimpleUploadedFile(name, given)})
+
+    def curve(self, text: str):
+        return self.client.post("/api/curves", json.dumps({"text": text}), "application/json")
+
+    def test_substances_come_with_their_source(self):
+        found = {one["name"]: one for one in self.client.get("/api/substances").json()}
+        self.assertGreaterEqual(len(found), 30)
+        self.assertAlmostEqual(found["diamond"]["n_d"], 2.4175, places=3)
+        self.assertIn("CC0", found["water"]["licence"])
+
+    def test_nothing_is_shown_without_signing_in(self):
+        for path in ("/api/substances", "/api/files"):
+            self.assertEqual(Client().get(path).status_code, 401)
+
+    def test_a_curve_from_csv_in_percent_with_a_heading(self):
+        points = self.curve("nm;T %\n400;20\n500;55,5\n700;90").json()["points"]
+        np.testing.assert_allclose(points, [[400, 0.2], [500, 0.555], [700, 0.9]])
+
+    def test_a_curve_from_spdx(self):
+        # Source: IES TM-27-14.
+        self.assertEqual(self.curve(SPDX).json()["points"], [[400.0, 0.2], [700.0, 0.9]])
+
+    def test_what_is_no_curve_is_refused_with_a_remedy(self):
+        entity = SPDX.replace("<IESTM", "<!DOCTYPE x [<!ENTITY a 'b'>]><IESTM", 1)
+        for text, says in (
+            ("hello", "fewer than two"),
+            ("400, 3\n500, 900", "no share"),
+            ("<a><b></a>", "not XML"),
+            (entity, "entities"),
+            (SPDX.replace('wavelength="400"', ""), "without wavelength"),
+        ):
+            refused = self.curve(text)
+            self.assertEqual(refused.status_code, 422, text)
+            self.assertIn(says, refused.json()["faults"][0]["fault"])
+            self.assertTrue(refused.json()["faults"][0]["remedy"])
+
+    def test_a_mesh_is_kept_with_what_one_should_know(self):
+        box = trimesh.creation.box((2, 4, 6))
+        made = self.put("mesh", box.export(file_type="ply"))
+        self.assertEqual(made.status_code, 201, made.content)
+        self.assertEqual(made.json()["facts"]["triangles"], 12)
+        self.assertTrue(path_of(made.json()["sha256"]).is_file())
+        opened = trimesh.Trimesh(box.vertices, box.faces[1:], process=False).export(file_type="ply")
+        self.assertIn("open edges", self.put("mesh", opened).json()["facts"]["faults"][0])
+        self.assertEqual(len(self.client.get("/api/files").json()), 2)
+
+    def test_files_are_their_owner_s(self):
+        self.put("mesh", trimesh.creation.box().export(file_type="stl"), "box.stl")
+        other = Client()
+        other.force_login(get_user_model().objects.create_user("stranger"))
+        self.assertEqual(other.get("/api/files").json(), [])
+
+    def test_what_is_no_picture_or_mesh_is_refused_and_not_kept(self):
+        for kind, given in (("mesh", b"no mesh"), ("picture", b"\x89PNG....."), ("picture", b"#?RADIANCE\n")):
+            refused = self.put(kind, given)
+            self.assertEqual(refused.status_code, 422)
+            self.assertEqual(refused.json()["faults"][0]["path"], "file")
+        self.assertEqual(KeptFile.objects.count(), 0)
+
+    def test_a_lighting_picture_lights_a_stage(self):
+        from nineglass.surrounds.lighting_picture import LightingPicture
+
+        pixels = np.full((4, 8, 4), (128, 128, 128, 129), np.uint8)
+        given = b"#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 4 +X 8\n" + pixels.tobytes()
+        made = self.put("picture", BytesIO(given).getvalue(), "even.hdr").json()
+        self.assertEqual((made["facts"]["width"], made["facts"]["height"]), (8, 4))
+        dials = {"picture_of": "file", "file": made["sha256"], "turn": 0, "strength": 2.0}
+        np.testing.assert_allclose(LightingPicture().picture(dials), 2 * 128.5 / 128, rtol=1e-5)
