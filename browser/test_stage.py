@@ -38,7 +38,7 @@ class StagePlace(BrowserCase):
         self.wait_for_picture(samples=2)
         self.go("Stage")
         self.change(lambda: self.page.get_by_role("button", name="Add to objects").click(), samples=2)
-        self.page.get_by_label("Form", exact=True).select_option(label="Rod")
+        self.page.get_by_label("The chosen part").locator("select").first.select_option(label="Rod")
         self.page.keyboard.press("Control+s")
         self.page.wait_for_function(
             "() => document.querySelector('[data-testid=saving]').textContent.includes('saved')"

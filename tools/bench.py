@@ -290,14 +290,15 @@ def _alone(generate):
 
 
 def bench_surround() -> dict:
-    """A matt floor and a frosted stone under the studio picture: directions drawn by brightness, against all alike."""
+    """A matt floor under the studio picture: directions drawn by brightness, against all alike."""
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
     from nineglass.trace.scene import build_set
 
     stage = document("Stage", "slate-table")
     stage.floor.dials["color"] = [0.5, 0.5, 0.5]
-    material, tracer, side = document("Material", "sea-worn-float"), Tracer(2), 64
+    stage.objects[0].form.dials = {"diameter": 0.05}
+    material, tracer, side = document("Material", "net-float"), Tracer(2), 64
     ours, plain = (build_set(material, stage, uniform=uniform) for uniform in (False, True))
     film = Film(side, side)
     tracer.render(ours, film, 0, 2048, seed=99)

@@ -510,6 +510,17 @@ class Colour(SimpleTestCase):
             )
             self.assertTrue(low < luminance(middle(film, 0.2)) < high, luminance(middle(film, 0.2)))
 
+    def test_a_frosted_interface_over_body_colour_under_a_picture(self):
+        # Each path asks for light twice here, at the interface and at the body; a batch full of such paths must hold.
+        bands = [
+            {"id": "i", "kind": "interface", "dials": {"specular_roughness": 0.4}},
+            {"id": "b", "kind": "body", "dials": {"base_color": [1, 1, 1]}},
+        ]
+        surround = {"light": {"kind": "sky"}, "second": {"kind": "plain", "dials": {"strength": 1}}, "blend": 1.0}
+        scene = stage("ball", {"diameter": 40}, surround=surround, camera={"distance": 60})
+        film = render(read(Material, {"section": {"bands": bands}}), scene, side=96, samples=16)
+        self.assertAlmostEqual(luminance(middle(film, 0.5)), 1.0, delta=0.03)
+
     def test_a_tint_is_one_hue_at_any_thickness(self):
         document = material(interface={"specular_ior": 1.0, "tint": COLOUR})
         seen = [middle(render(document, stage("sheet", {"thickness": t}), samples=64)) for t in (0.2, 4.0)]

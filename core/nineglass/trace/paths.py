@@ -58,7 +58,7 @@ class Hits(NamedTuple):
 
 
 class Shadows(NamedTuple):
-    """Light on its way from a lamp, still to be tested for what stands between."""
+    """Light on its way from a lamp, still to be tested for what stands between; up to two for each path (interface and body)."""
 
     origin: np.ndarray  # (3, n)
     direction: np.ndarray  # (3, n)
@@ -104,7 +104,9 @@ def new_batch(size: int) -> Batch:
         *(whole() for _ in range(4)),
     )
     hits = Hits(floats(), *(whole() for _ in range(3)), floats(), floats(), floats(3), floats(3))
-    shadows = Shadows(floats(3), floats(3), floats(), floats(4), whole(), whole())
+    ways = (np.zeros((rows, 2 * size), np.float32) for rows in (3, 3, 1, 4))
+    origin, direction, far, light = ways
+    shadows = Shadows(origin, direction, far[0], light, np.zeros(2 * size, np.int32), np.zeros(2 * size, np.int32))
     counts = np.array([0, size, 0, 0, 0, 0], np.int64)
     free, stack, nears = np.arange(size, dtype=np.int32), np.zeros(STACK, np.int32), np.zeros(STACK, np.float32)
     starts = np.zeros(MOST_MATERIALS + 1, np.int64)

@@ -102,26 +102,6 @@ class Work(SimpleTestCase):
         self.assertEqual((header["request"], header["material"]["name"]), ("wish", "Net float"))
         self.assertTrue(picture.startswith(b"\x89PNG"))
 
-
-class Turns(SimpleTestCase):
-    def test_benches_take_turns(self):
-        renderer, order = Renderer(None, None), []
-        for session in ("b", "c", "a"):
-            renderer.hear({"type": "show", "session": session, "sequence": 1})
-        for _ in range(6):
-            renderer.last = renderer.next_bench().session
-            order.append(renderer.last)
-        self.assertEqual(order, ["a", "b", "c"] * 2)
-
-    def test_a_closed_bench_is_forgotten(self):
-        renderer = Renderer(None, None)
-        for session in ("a", "b"):
-            renderer.hear({"type": "show", "session": session, "sequence": 1})
-        renderer.hear({"type": "close", "session": "a"})
-        self.assertEqual(renderer.next_bench().session, "b")
-        renderer.hear({"type": "close", "session": "b"})
-        self.assertIsNone(renderer.next_bench())
-
     def test_a_place_is_read_and_a_ray_followed_between_passes(self):
         self.show()
         self.work(2)
@@ -146,3 +126,23 @@ class Turns(SimpleTestCase):
         x, y = 48, 9
         seen = self.bench.film.rgb()[y - 1 : y + 2, x - 1 : x + 2].mean()
         self.assertAlmostEqual(sum(self.sent[-1][0]["linear"]) / 3, seen, delta=0.3 * seen + 0.01)
+
+
+class Turns(SimpleTestCase):
+    def test_benches_take_turns(self):
+        renderer, order = Renderer(None, None), []
+        for session in ("b", "c", "a"):
+            renderer.hear({"type": "show", "session": session, "sequence": 1})
+        for _ in range(6):
+            renderer.last = renderer.next_bench().session
+            order.append(renderer.last)
+        self.assertEqual(order, ["a", "b", "c"] * 2)
+
+    def test_a_closed_bench_is_forgotten(self):
+        renderer = Renderer(None, None)
+        for session in ("a", "b"):
+            renderer.hear({"type": "show", "session": session, "sequence": 1})
+        renderer.hear({"type": "close", "session": "a"})
+        self.assertEqual(renderer.next_bench().session, "b")
+        renderer.hear({"type": "close", "session": "b"})
+        self.assertIsNone(renderer.next_bench())

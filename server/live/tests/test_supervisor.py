@@ -124,4 +124,4 @@ class Socket(TransactionTestCase):
         self.assertEqual(self.said("x" * 5_000_000), TOO_LARGE)
 
     def test_every_message_is_known(self):
-        self.assertEqual(set(MESSAGES), {"show", "shown", "keep"})
+        self.assertEqual(set(MESSAGES), {"show", "shown", "keep", "pick", "follow"})
