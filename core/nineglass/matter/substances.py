@@ -1,11 +1,11 @@
 """The library of measured matter."""
 
 import json
-from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from pathlib import Path
 
 import numpy as np
+from pydantic import BaseModel
 
 DATA = Path(__file__).parent / "data" / "substances"
 WAVELENGTHS_NM = np.arange(380.0, 781.0)
@@ -15,8 +15,7 @@ D_NM, F_NM, C_NM = 587.5618, 486.1327, 656.2725
 NONE = "none"
 
 
-@dataclass(frozen=True)
-class Substance:
+class Substance(BaseModel):
     """Index n and extinction k over wavelength, with the source of the data."""
 
     name: str

@@ -56,9 +56,10 @@ class Table:
     """(m + 1, 3, 401) response to light by the material whose fan it was in; row 0 is the true one."""
 
 
-def settings_of(compiled: Compiled, kind: str) -> dict:
-    """The dials of a band at the place that stands for all."""
-    return compiled.settings[kind]
+def settled(compiled: Compiled, kind: str) -> dict:
+    """The dials of a band, with what wires give where that is the same everywhere."""
+    known = {dial: compiled.constant(kind, dial) for band, dial in compiled.dials if band == kind}
+    return compiled.settings[kind] | {dial: value for dial, value in known.items() if value is not None}
 
 
 def table_of(materials: list[Material], response: np.ndarray) -> Table:
@@ -102,8 +103,7 @@ def color_spectrum(color) -> np.ndarray:
 
 
 def _row(compiled: Compiled) -> dict:
-    interface, interior = compiled.settings["interface"], compiled.settings["interior"]
-    body, metal = compiled.settings["body"], compiled.settings["metal"]
+    interface, interior, body, metal = (settled(compiled, kind) for kind in ("interface", "interior", "body", "metal"))
     is_metal = "metal" in compiled.present
     ior_driven = compiled.constant("interface", "specular_ior") is None and interface["substance"] == NONE
     index = index_curve(interface)

@@ -20,7 +20,7 @@ export type StageObject = Schemas["Object"];
 export type Lamp = Schemas["Lamp"];
 export type StagePart = Schemas["Part"];
 export type Seen = Schemas["Seen"];
-export type Substance = Schemas["SubstanceOut"];
+export type Substance = Schemas["Substance"];
 export type KeptFile = Schemas["KeptFileOut"];
 export type Fault = Schemas["FaultOut"];
 

@@ -841,8 +841,11 @@ export interface components {
             based_on: number;
             document: components["schemas"]["Stage"];
         };
-        /** SubstanceOut */
-        SubstanceOut: {
+        /**
+         * Substance
+         * @description Index n and extinction k over wavelength, with the source of the data.
+         */
+        Substance: {
             /** Name */
             name: string;
             /** Title */
@@ -1294,7 +1297,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SubstanceOut"][];
+                    "application/json": components["schemas"]["Substance"][];
                 };
             };
         };
