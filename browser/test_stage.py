@@ -76,3 +76,66 @@ class StagePlace(BrowserCase):
         self.page.locator("[role=application]").first.focus()
         self.page.keyboard.press("Shift+Enter")
         self.page.get_by_label("Read from the picture").get_by_text("of what comes in").wait_for()
+
+    def test_who_sees_what(self):
+        self.wait_for_picture(samples=2)
+        self.go("Stage")
+        covered = self.pixels()[200:280, 200:280].mean(axis=(0, 1))
+        hide = self.page.get_by_label("Form: Seen by the camera")
+        self.change(hide.uncheck, samples=2)
+        seen_through = self.pixels()[200:280, 200:280].mean(axis=(0, 1))
+        self.assertGreater(abs(covered - seen_through).max(), 0.02)
+        off = self.page.get_by_label("Window lights floor")
+        before = self.pixels()[400:, :] @ LUMINANCE
+        self.change(off.uncheck, samples=2)
+        self.assertLess((self.pixels()[400:, :] @ LUMINANCE).mean(), before.mean())
+
+    def test_the_surround_is_changed_and_undone(self):
+        self.wait_for_picture(samples=2)
+        self.go("Stage")
+        self.page.get_by_role("button", name="surround", exact=True).click()
+        card = self.page.get_by_label("The chosen part")
+        self.change(lambda: card.get_by_label("Kind").first.select_option(label="Clear sky"), samples=1)
+        card.get_by_role("slider", name="Turbidity").wait_for()
+        strip = self.page.get_by_role("img", name="what lights and reflects")
+        strip.wait_for()
+        self.change(lambda: self.page.keyboard.press("Control+z"), samples=1)
+        self.assertEqual(card.get_by_role("slider", name="Turbidity").count(), 0)
+
+    def test_a_stage_is_copied(self):
+        self.wait_for_picture(samples=1)
+        self.go("Stage")
+        self.page.get_by_role("button", name="copy this stage").click()
+        self.page.wait_for_function(
+            "() => [...document.querySelectorAll('header select')[1].selectedOptions][0].textContent.endsWith('copy')"
+        )
+        self.assertTrue(Stage.objects.filter(name="Window bench, copy").exists())
+
+    def test_the_liquid_wears_a_material_of_its_own(self):
+        self.wait_for_picture(samples=2)
+        self.go("Stage")
+        card = self.page.get_by_label("The chosen part")
+        self.change(lambda: card.locator("select").first.select_option(label="Beaker"), samples=1)
+        self.change(lambda: card.get_by_label("Liquid of").select_option(label="Rosehip cordial"), samples=4)
+        middle = self.pixels()[255:300, 215:265].mean(axis=(0, 1))
+        self.assertGreater(middle[0], 1.5 * middle[2], "red where the cordial is")
+
+    def test_dyes_are_dialled_and_diluted(self):
+        self.wait_for_picture(samples=2)
+        interior = self.band("Interior")
+        self.change(lambda: interior.get_by_label("Absorption from").select_option("dyes"), samples=1)
+        self.change(lambda: interior.get_by_label("Dye 1").select_option("woad"), samples=1)
+        self.change(lambda: interior.get_by_role("slider", name="Concentration").press("PageUp"), samples=1)
+        self.page.get_by_role("tab", name="Absorption").click()
+        self.page.get_by_text("Absorbs most at 61").wait_for()
+
+    def test_a_curve_is_pasted(self):
+        self.wait_for_picture(samples=2)
+        interior = self.band("Interior")
+        self.change(lambda: interior.get_by_label("Absorption from").select_option("curve"), samples=1)
+        interior.get_by_role("button", name="paste or open a curve").click()
+        paste = interior.get_by_label("Curve as text")
+        self.change(lambda: paste.fill("400; 10\n550; 80\n700; 20"), samples=1)
+        interior.get_by_text("3 points taken").wait_for()
+        paste.fill("nothing here")
+        interior.get_by_text("fewer than two points").wait_for()

@@ -401,3 +401,35 @@ class Forms(SimpleTestCase):
             mesh = about.make().mesh(dials) if len(parts_of(kind)) == 1 else about.make().mesh(dials, part)
             self.assertTrue(np.isfinite(mesh.vertices).all() and np.isfinite(mesh.normals).all(), dials)
             self.assertEqual(faults_of_surface(mesh), [], dials)
+
+
+class WhiteFurnace(SimpleTestCase):
+    """Clear matter that takes nothing cannot be seen in an even surround, whatever its form."""
+
+    def invisible(self, document, scene, tolerance: float, **how):
+        film = render(document, scene, side=24, samples=64, most_bounces=300, **how)
+        np.testing.assert_allclose(film.rgb().mean(axis=(0, 1)), 1.0, atol=tolerance)
+
+    def test_every_form_polished_and_rough(self):
+        for kind in sorted(set(FORMS.kinds) - {"imported"}):
+            size = {"water_surface": 260, "bottle": 70}.get(kind, 30)
+            scene = stage(kind, camera={"distance": size, "elevation": 15})
+            for roughness in (0.0, 0.4):
+                with self.subTest(form=kind, roughness=roughness):
+                    self.invisible(material(interface={"specular_roughness": roughness}), scene, 0.01)
+
+    def test_a_filled_vessel(self):
+        water = material(interface={"specular_ior": 1.333})
+        for kind in ("beaker", "squat_jar", "bottle"):
+            one = thing("vessel", kind, wears={"liquid": {"material": water.model_dump(mode="json")}})
+            self.invisible(material(), stage(objects=[one], camera={"distance": 50}), 0.01)
+
+    def test_a_tinted_surface_is_no_lamp(self):
+        film = render(material(interface={"tint": [0.9, 0.5, 0.9]}), stage(), side=24, samples=32)
+        self.assertTrue((film.rgb().mean(axis=(0, 1)) < 1.0).all())
+
+    def test_eight_stones_on_one_stage(self):
+        objects = [thing(f"stone_{i}", "brilliant_cut", at=(i % 4 * 1.5 - 2.2, 0, i // 4 * 1.5)) for i in range(8)]
+        self.invisible(
+            material(interface={"specular_ior": 2.4}), stage(objects=objects, camera={"distance": 16}), 0.012
+        )

@@ -20,7 +20,7 @@ MESSAGES = {
 }
 
 
-def _is(value, kind: type) -> bool:
+def is_a(value, kind: type) -> bool:
     """Whether a field is what it should be; a place in the picture is 0 to 1."""
     if kind is float:
         return isinstance(value, int | float) and 0 <= value <= 1
@@ -59,7 +59,7 @@ class LivePicture(AsyncWebsocketConsumer):
             message = json.loads(text_data)
             fields = MESSAGES[message["type"]]
             message = {"type": message["type"], **{name: message[name] for name in fields}}
-            if not all(_is(message[name], kind) for name, kind in fields.items()):
+            if not all(is_a(message[name], kind) for name, kind in fields.items()):
                 raise TypeError
         except (ValueError, KeyError, TypeError, RecursionError):
             await self.close(NOT_UNDERSTOOD)

@@ -8,7 +8,7 @@ from django.conf import settings
 from django.contrib.auth.models import AnonymousUser
 from django.test import SimpleTestCase, TransactionTestCase
 
-from live.consumers import MESSAGES, NOT_UNDERSTOOD, NOT_YOURS, TOO_LARGE, LivePicture
+from live.consumers import MESSAGES, NOT_UNDERSTOOD, NOT_YOURS, TOO_LARGE, LivePicture, is_a
 from live.supervisor import Supervisor
 
 PATIENCE_S = 90
@@ -122,6 +122,13 @@ class Socket(TransactionTestCase):
 
     def test_what_is_too_large_ends_it_too(self):
         self.assertEqual(self.said("x" * 5_000_000), TOO_LARGE)
+
+    def test_a_place_asked_about_lies_in_the_picture(self):
+        for right in (0, 0.5, 1):
+            self.assertTrue(is_a(right, float))
+        for wrong in (-0.1, 1.1, float("nan"), "0.5", None, [0.5]):
+            self.assertFalse(is_a(wrong, float), wrong)
+        self.assertTrue(is_a({}, dict))
 
     def test_every_message_is_known(self):
         self.assertEqual(set(MESSAGES), {"show", "shown", "keep", "pick", "follow"})
