@@ -1,6 +1,7 @@
 """Triangles with smooth normals, and the shapes that forms are made of."""
 
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import pairwise
 
 import numpy as np
@@ -15,6 +16,10 @@ class Mesh:
     faces: np.ndarray
 
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
+        return self._bounds
+
+    @cached_property
+    def _bounds(self) -> tuple[np.ndarray, np.ndarray]:
         return self.vertices.min(axis=0), self.vertices.max(axis=0)
 
 

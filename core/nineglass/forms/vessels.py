@@ -44,6 +44,8 @@ def liquid_in(outer: np.ndarray, inner: np.ndarray, level: float) -> Mesh:
     bottom, rim = inner[0, 1], inner[-1, 1]
     surface = bottom + (rim - bottom) * min(level, 0.98)
     within = inner[inner[:, 1] < surface - 1e-6]
+    if not len(within):
+        return empty()
     wall_at = np.interp(surface, inner[:, 1], inner[:, 0])
     sides = [_into_wall(point, inner, outer) for point in within]
     half = _wall_half(outer, inner, surface)

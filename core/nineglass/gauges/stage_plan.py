@@ -11,7 +11,7 @@ from nineglass.spectra.srgb import encode
 from nineglass.trace.forest import Standing, standing_of
 from nineglass.trace.scene import filled, picture_of
 
-MOST_POINTS = 2000
+MOST_POINTS = 500
 STRIP = (36, 144)
 
 

@@ -36,10 +36,11 @@ def absorption_curve(interior: dict, color_spectrum) -> np.ndarray:
             if interior[f"dye_{i}"] != NONE:
                 sigma_a = sigma_a + dye_sigma_a(interior[f"dye_{i}"], interior[f"amount_{i}"])
     else:
-        share = color_spectrum(interior["transmission_color"])
         if source == CURVE:
             points = np.array(interior["transmittance"], float)
             share = np.interp(WAVELENGTHS_NM, points[:, 0], points[:, 1])
+        else:
+            share = color_spectrum(interior["transmission_color"])
         sigma_a = -np.log(np.maximum(share, CLEAREST)) / depth
     return sigma_a * interior["concentration"]
 

@@ -1,8 +1,9 @@
 """Light straight from lamps and pictures: a direction to one of them, and how it is balanced against meeting it by chance."""
 
 from nineglass.kernels import FAR, ONE, ZERO, F, optic
+from nineglass.lamps.light import POINT
 from nineglass.trace.generate import FIRST_BOUNCE, LAMP_CHOICE, LAMP_POINT, PER_BOUNCE, curve_at
-from nineglass.trace.lamps import BY_REFLECTIONS, meet_lamp, outline_pdf, point_on
+from nineglass.trace.lamps import BY_REFLECTIONS, outline_pdf, point_on
 from nineglass.trace.paths import ASKED, SCATTERED, SHADOWS
 from nineglass.trace.random import pair, single
 from nineglass.trace.surround import direction_pdf, draw_direction, picture_color, surround_share
@@ -123,8 +124,7 @@ def queue_shadow(batch, scene, i, bit, start, lamp, around, way, distance, densi
     if lamp >= 0:
         if scene.lamps.lights[lamp] & bit == 0:
             return
-        met = meet_lamp(scene.lamps, lamp, start, way) < FAR
-        if met and scene.lamps.seen[lamp] & BY_REFLECTIONS:
+        if scene.lamps.shape[lamp] != POINT and scene.lamps.seen[lamp] & BY_REFLECTIONS:
             balance = mis_weight(density, pdf)
         if scene.lamps.clear[lamp]:
             far = -ONE

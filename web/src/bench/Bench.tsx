@@ -39,6 +39,9 @@ interface BenchProps {
 /** Shortcuts work while a dial has the focus; where text is typed they do not. */
 const ON_DIALS: Options = { enableOnFormTags: ["slider"] };
 
+/** These work in choices too; letters there seek a choice. */
+const ON_CHOICES: Options = { enableOnFormTags: ["slider", "select"], preventDefault: true };
+
 /** One material on the bench. Undo is about the documents; sheets and flips are not undone. */
 export function Bench({ material, materials, stages, settings, place: where, onGo, onOpen, onSettings }: BenchProps) {
   const queries = useQueryClient();
@@ -136,8 +139,8 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   useHotkeys("\\", flip, { ...ON_DIALS, useKey: true });
   useHotkeys("[", () => expose(-0.5), { ...ON_DIALS, useKey: true });
   useHotkeys("]", () => expose(0.5), { ...ON_DIALS, useKey: true });
-  useHotkeys("mod+z", () => history.getState().undo(), { ...ON_DIALS, preventDefault: true });
-  useHotkeys(["mod+shift+z", "mod+y"], () => history.getState().redo(), { ...ON_DIALS, preventDefault: true });
+  useHotkeys("mod+z", () => history.getState().undo(), ON_CHOICES);
+  useHotkeys(["mod+shift+z", "mod+y"], () => history.getState().redo(), ON_CHOICES);
   useHotkeys("mod+s", () => save(), { preventDefault: true, enableOnFormTags: true });
   useHotkeys("mod+d", duplicate, { ...ON_DIALS, preventDefault: true });
   useHotkeys("mod+a", chooseAll, { ...ON_DIALS, preventDefault: true });
