@@ -19,6 +19,11 @@ class Mesh:
         return self._bounds
 
     @cached_property
+    def faults(self) -> list[str]:
+        """What `faults_of_surface` finds; kept, since the search takes a while on large meshes."""
+        return faults_of_surface(self)
+
+    @cached_property
     def _bounds(self) -> tuple[np.ndarray, np.ndarray]:
         return self.vertices.min(axis=0), self.vertices.max(axis=0)
 

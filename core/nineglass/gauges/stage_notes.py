@@ -4,13 +4,12 @@ from math import asin, atan, degrees
 
 import numpy as np
 
-from nineglass.catalogue import LAMPS, SURROUNDS
-from nineglass.forms.mesh import faults_of_surface
+from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
 from nineglass.gauges import Reading
 from nineglass.gauges.index import index_of
 from nineglass.gauges.note import Change, Note
 from nineglass.lamps.light import POINT, SUN
-from nineglass.matter.substances import C_NM, F_NM, WAVELENGTHS_NM
+from nineglass.matter.substances import C_NM, F_NM, NONE, WAVELENGTHS_NM, substances
 from nineglass.trace.forest import meshes_of, standing_of
 from nineglass.trace.scene import filled, picture_of
 
@@ -103,7 +102,7 @@ def _nothing_dark(reading: Reading):
         return
     dark = float(weight[luminance < DARK_SHARE * mean].sum())
     floor = reading.stage.floor
-    if dark > 0.05 or (floor and sum(filled(floor, _floors())["color"]) / 3 < 0.1):
+    if dark > 0.05 or (floor and sum(filled(floor, FLOORS)["color"]) / 3 < 0.1):
         return
     yield Note(
         "nothing dark",
@@ -120,12 +119,6 @@ def _nothing_dark(reading: Reading):
             )
         ],
     )
-
-
-def _floors():
-    from nineglass.catalogue import FLOORS
-
-    return FLOORS
 
 
 def _same_background(reading: Reading):
@@ -165,8 +158,6 @@ def _low_index(reading: Reading):
 
 def _loose_liquid(reading: Reading):
     interface = reading.compiled.settings["interface"]
-    from nineglass.matter.substances import NONE, substances
-
     name = interface["substance"]
     if name == NONE or substances()[name].family != "liquid":
         return
@@ -191,7 +182,7 @@ def _open_surface(reading: Reading):
     if "interior" not in reading.compiled.present:
         return
     for placed in standing_of(reading.stage).placed:
-        found = _faults(placed.mesh) if placed.material is None else []
+        found = placed.mesh.faults if placed.material is None else []
         if found:
             yield Note(
                 "surface not closed",
@@ -204,24 +195,11 @@ def _open_surface(reading: Reading):
             )
 
 
-_found: dict[int, tuple[object, list[str]]] = {}
-
-
-def _faults(mesh) -> list[str]:
-    """Kept for the meshes seen last: the search takes a while on large ones."""
-    kept = _found.get(id(mesh))
-    if kept is None or kept[0] is not mesh:
-        if len(_found) > 32:
-            _found.clear()
-        _found[id(mesh)] = kept = (mesh, faults_of_surface(mesh))
-    return kept[1]
-
-
 def _clipped(reading: Reading):
     if not reading.clipped or max(reading.clipped) < CLIPPED_SHARE:
         return
     worst = int(np.argmax(reading.clipped))
-    exposure = next(iter([reading.stage.camera.dials.get("exposure", 0)]))
+    exposure = reading.stage.camera.dials.get("exposure", 0)
     yield Note(
         "picture clipped",
         f"{reading.clipped[worst]:.0%} of the picture is past white in {CHANNELS[worst]}; what is there is lost on screen.",

@@ -137,7 +137,7 @@ class Standing:
 
 def standing_of(stage: Stage) -> Standing:
     """Where everything stands. The middle of the stage is on the axis of its turn, at half the height of what stands there."""
-    placed, tops = [], []
+    placed = []
     for one in stage.objects:
         if not one.on:
             continue
@@ -150,8 +150,8 @@ def standing_of(stage: Stage) -> Standing:
     boxes = [_box(p.mesh, p.axes, p.offset) for p in placed]
     low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
     middle = np.array([0, (low[1] + high[1]) / 2, 0])
-    tops = [Placed(p.object_id, p.part, p.mesh, p.axes, p.offset - middle, p.material, p.priority) for p in placed]
-    return Standing(tops, float(min(0.0, low[1]) - middle[1]), low - middle, high - middle)
+    centred = [Placed(p.object_id, p.part, p.mesh, p.axes, p.offset - middle, p.material, p.priority) for p in placed]
+    return Standing(centred, float(min(0.0, low[1]) - middle[1]), low - middle, high - middle)
 
 
 def _box(mesh: Mesh, axes: np.ndarray, offset: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
