@@ -331,8 +331,6 @@ class FollowedRay(SimpleTestCase):
 
 
 class Dispersion(SimpleTestCase):
-    FAN = {"light": {"kind": "plain", "dials": {"strength": 1}}}
-
     def test_white_furnace_with_dispersion(self):
         # Matter that takes nothing stays invisible when its light is parted by wavelength, polished and rough.
         for roughness in (0.0, 0.3):

@@ -18,6 +18,8 @@ from nineglass.matter.curve_files import read_curve
 from nineglass.matter.material import absorption_curve, fan_colors, index_curve
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.optics.dielectric import dielectric_reflectance
+from nineglass.spectra.blackbody import blackbody
+from nineglass.spectra.observer import xyz_of
 from nineglass.surrounds.directions import directions
 from nineglass.surrounds.lighting_picture import gallery, studio
 from nineglass.trace.media import enter, leave, medium_with, medium_without
@@ -267,3 +269,19 @@ class FollowCommand(SimpleTestCase):
         self.assertIn("another place", errors)
         with self.assertRaises(SystemExit):
             self.run_it(path, "--from", "1,1", "--towards", "0,0,0")
+
+
+class Warmth(SimpleTestCase):
+    def test_kelvin_against_the_published_chromaticities(self):
+        # Source: Planck's law with CODATA constants and the CIE 1931 observer: 1500, 1900 and 2856 K.
+        for kelvin, expected in ((1500, (0.5857, 0.3931)), (1900, (0.5378, 0.4112)), (2856, (0.4475, 0.4074))):
+            xyz = xyz_of(blackbody(kelvin))
+            np.testing.assert_allclose(xyz[:2] / xyz.sum(), expected, atol=5e-4)
+
+    def test_a_lamp_of_any_kelvin_is_as_bright(self):
+        glow = [
+            build_set(material(), stage(lamps=[{"kind": "disc", "dials": {"kelvin": k}}])).scene.spectra[-1]
+            for k in (2000, 6500, 12000)
+        ]
+        luminance = [float(xyz_of(spectrum)[1]) for spectrum in glow]
+        np.testing.assert_allclose(luminance, luminance[0], rtol=2e-3)

@@ -2,6 +2,7 @@ import { forwardRef, type PointerEvent, useEffect, useRef, useState } from "reac
 import { useKind } from "../api/catalogue";
 import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
+import { followPointer } from "../ui/drag";
 import { say } from "../ui/numbers";
 import { RayLines } from "./Readouts";
 import { scaleBar } from "./scale";
@@ -64,20 +65,13 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
       onAsk(held.current, (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
       return;
     }
-    target.setPointerCapture(event.pointerId);
     let last = event.clientX;
     beginGesture();
     const move = (e: globalThis.PointerEvent) => {
       turn((e.clientX - last) * DEGREES_PER_PIXEL, held.current === "lamps");
       last = e.clientX;
     };
-    const up = () => {
-      target.removeEventListener("pointermove", move);
-      target.removeEventListener("pointerup", up);
-      endGesture();
-    };
-    target.addEventListener("pointermove", move);
-    target.addEventListener("pointerup", up);
+    followPointer(event, move, endGesture);
   };
 
   return (

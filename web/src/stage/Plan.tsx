@@ -2,6 +2,7 @@ import { type PointerEvent, useEffect, useRef, useState } from "react";
 import type { Lamp } from "../api/client";
 import { beginGesture, changePart, endGesture, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
+import { followPointer } from "../ui/drag";
 import { useChosenPart } from "./chosen";
 
 interface PlanProps {
@@ -80,20 +81,12 @@ export function Plan({ view }: PlanProps) {
     const place = (e: { clientX: number; clientY: number }) =>
       new DOMPoint(e.clientX, e.clientY).matrixTransform(matrix);
     const start = place(event);
-    const handle = event.currentTarget;
-    handle.setPointerCapture(event.pointerId);
     beginGesture();
     const go = (e: globalThis.PointerEvent) => {
       const now = place(e);
       move([from[0] + now.x - start.x, from[1] + now.y - start.y]);
     };
-    const stop = () => {
-      handle.removeEventListener("pointermove", go);
-      handle.removeEventListener("pointerup", stop);
-      endGesture();
-    };
-    handle.addEventListener("pointermove", go);
-    handle.addEventListener("pointerup", stop);
+    followPointer(event, go, endGesture);
   };
 
   const setDials = (part: string, dials: object) =>

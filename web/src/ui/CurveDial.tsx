@@ -1,5 +1,6 @@
 import { type PointerEvent, useRef, useState } from "react";
 import { api, type DialAbout, wordsOf } from "../api/client";
+import { followPointer } from "./drag";
 
 type Point = [number, number];
 
@@ -37,17 +38,8 @@ export function CurveDial({ about, value, onChange, onBegin, onEnd }: CurveDialP
   };
   const drag = (i: number) => (event: PointerEvent<SVGCircleElement>) => {
     event.stopPropagation();
-    const handle = event.currentTarget;
-    handle.setPointerCapture(event.pointerId);
     onBegin?.();
-    const move = (e: globalThis.PointerEvent) => set(i, placeOf(e));
-    const up = () => {
-      handle.removeEventListener("pointermove", move);
-      handle.removeEventListener("pointerup", up);
-      onEnd?.();
-    };
-    handle.addEventListener("pointermove", move);
-    handle.addEventListener("pointerup", up);
+    followPointer(event, (e) => set(i, placeOf(e)), onEnd);
   };
   const add = (e: React.MouseEvent) => {
     const [nm, share] = placeOf(e);

@@ -3,6 +3,7 @@ import { type PointerEvent, useRef, useState } from "react";
 import type { ColorStop, DialAbout, Rgb, Stop } from "../api/client";
 import { ColorDial } from "./ColorDial";
 import { toHex } from "./colors";
+import { followPointer } from "./drag";
 import { NumberDial } from "./NumberDial";
 
 interface StopsDialProps {
@@ -45,17 +46,8 @@ export function StopsDial({ about, value, onChange, onBegin, onEnd }: StopsDialP
     if (!box) return;
     event.stopPropagation();
     choose(i);
-    const handle = event.currentTarget;
-    handle.setPointerCapture(event.pointerId);
     onBegin?.();
-    const move = (e: globalThis.PointerEvent) => set(i, [(e.clientX - box.left) / box.width, value[i][1]] as Stop);
-    const up = () => {
-      handle.removeEventListener("pointermove", move);
-      handle.removeEventListener("pointerup", up);
-      onEnd?.();
-    };
-    handle.addEventListener("pointermove", move);
-    handle.addEventListener("pointerup", up);
+    followPointer(event, (e) => set(i, [(e.clientX - box.left) / box.width, value[i][1]] as Stop), onEnd);
   };
   const add = () => {
     const next = value[index + 1] ?? value[index];

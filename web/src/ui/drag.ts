@@ -1,0 +1,19 @@
+/** Follow the pointer from a press until it is let go; the handle keeps the pointer even when it leaves it. */
+import type { PointerEvent } from "react";
+
+export function followPointer(
+  event: PointerEvent<Element>,
+  move: (e: globalThis.PointerEvent) => void,
+  end: () => void = () => {},
+): void {
+  const handle = event.currentTarget as HTMLElement | SVGElement;
+  handle.setPointerCapture(event.pointerId);
+  const go = (e: Event) => move(e as globalThis.PointerEvent);
+  const stop = () => {
+    handle.removeEventListener("pointermove", go);
+    for (const way of ["pointerup", "pointercancel"]) handle.removeEventListener(way, stop);
+    end();
+  };
+  handle.addEventListener("pointermove", go);
+  for (const way of ["pointerup", "pointercancel"]) handle.addEventListener(way, stop);
+}
