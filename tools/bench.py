@@ -180,7 +180,7 @@ TURN = """before => new Promise(done => { const look = () => {
 
 
 def bench_live() -> dict:
-    """A real server, a real browser: from a key on a dial to the picture drawn."""
+    """A real server, a real browser: from a key on a dial to the picture drawn. The first frame: on the slowest stage."""
     import django
 
     os.environ["DJANGO_SETTINGS_MODULE"] = "config.settings"
@@ -205,13 +205,11 @@ def bench_live() -> dict:
         bench.setUp()
         page = bench.page
         page.evaluate(WATCH)
-        page.get_by_role("slider", name="at depth").focus()
-        turns = []
-        for turn in range(21):
-            page.wait_for_timeout(700)
-            before = int(page.locator("[data-testid=picture]").get_attribute("data-sequence"))
-            page.keyboard.press("ArrowRight" if turn % 2 else "ArrowLeft")
-            turns.append(page.evaluate(TURN, before))
+        turns = {}
+        choice = page.get_by_role("combobox", name="stage")
+        for name in choice.locator("option").all_inner_texts():
+            bench.change(lambda name=name: choice.select_option(label=name), samples=1)
+            turns[name] = _turns(page)
         status = Path(f"/proc/{bench.renderers()[0]}/status").read_text()
         resident = int(next(line for line in status.splitlines() if line.startswith("VmRSS")).split()[1]) / 1024
         bench.doCleanups()
@@ -219,8 +217,26 @@ def bench_live() -> dict:
         Bench.doClassCleanups()
         runner.teardown_databases(databases)
         teardown_test_environment()
-    first, full = (statistics.median(column) for column in zip(*turns[1:], strict=True))
-    return {"live.first_frame_ms": first, "live.full_pass_ms": full, "memory.live_mb": resident}
+    medians = {name: [statistics.median(column) for column in zip(*some, strict=True)] for name, some in turns.items()}
+    for name, (first, full) in medians.items():
+        print(f"  {name}: first frame {first:.0f} ms, full pass {full:.0f} ms", file=sys.stderr)
+    return {
+        "live.first_frame_ms": max(first for first, _ in medians.values()),
+        "live.full_pass_ms": medians["Window bench"][1],
+        "memory.live_mb": resident,
+    }
+
+
+def _turns(page, rounds: int = 12) -> list:
+    """Milliseconds to the first frame and to the full pass, for some turns of a dial."""
+    page.get_by_role("slider", name="at depth").focus()
+    turns = []
+    for turn in range(rounds):
+        page.wait_for_timeout(700)
+        before = int(page.locator("[data-testid=picture]").get_attribute("data-sequence"))
+        page.keyboard.press("ArrowRight" if turn % 2 else "ArrowLeft")
+        turns.append(page.evaluate(TURN, before))
+    return turns[1:]
 
 
 def document(model, name: str):

@@ -14,6 +14,7 @@ from pathlib import Path
 import numba
 import numpy as np
 from numba.core.caching import _CacheLocator
+from numba.np import linalg
 
 ROOT = Path(__file__).resolve().parent
 
@@ -70,6 +71,14 @@ class SourceLocator(_CacheLocator):
 
 
 numba.config.CACHE_LOCATOR_CLASSES = "nineglass.kernels.SourceLocator"
+
+
+def _no_blas():
+    raise ImportError("kernels here do without matrix products")
+
+
+linalg.ensure_blas = _no_blas
+"""numba imports scipy.linalg just to ask whether there is one: a quarter of a second at every start."""
 
 _compiled = []
 

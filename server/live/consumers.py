@@ -17,6 +17,7 @@ MESSAGES = {
     "keep": {"request": str},
     "pick": {"x": float, "y": float},
     "follow": {"x": float, "y": float},
+    "focus": {"x": float, "y": float},
 }
 
 

@@ -17,7 +17,7 @@ from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import encoded, to_srgb8
 from nineglass.trace.film import Film, length_facts
 from nineglass.trace.follow import fan_of, on_picture, through_pixel
-from nineglass.trace.pick import pick
+from nineglass.trace.pick import focus_at, pick
 from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import Set, build_set, filled
 
@@ -30,6 +30,8 @@ FRAMES_IN_FLIGHT = 3
 JPEG_QUALITY = 88
 READ_AGAIN_AT = (2, 16)
 """Samples at which the path lengths are measured well enough to read the gauges again."""
+
+ASKED = ("pick", "follow", "focus")
 
 
 @dataclass
@@ -87,12 +89,15 @@ class Bench:
         self.samples, self.settled, self.began = 0, False, time.monotonic()
 
     def answer(self, tracer: Tracer) -> None:
-        """Read one place of the picture, or follow the ray that it shows."""
+        """Read one place of the picture, follow the ray that it shows, or say what would make it sharp."""
         asked, self.asked = self.asked, None
         x, y = asked["x"], asked["y"]
         if asked["type"] == "pick":
             side, bounces = self.settings.picture_side, self.settings.most_bounces
             self.send(self, {"type": "picked", "x": x, "y": y, **pick(self.the_set, tracer, x, y, side, bounces)})
+            return
+        if asked["type"] == "focus":
+            self.send(self, {"type": "focused", "focus": focus_at(self.the_set, x, y)})
             return
         rays = fan_of(self.the_set, *through_pixel(self.the_set, x, y))
         drawn = [{**ray.as_json(), "drawn": self._drawn(ray)} for ray in rays]
@@ -211,7 +216,7 @@ class Renderer:
             bench.change = message
         elif message["type"] == "shown":
             bench.unacknowledged = max(0, bench.unacknowledged - 1)
-        elif message["type"] in ("pick", "follow"):
+        elif message["type"] in ASKED:
             bench.asked = message
         elif message["type"] == "keep":
             bench.wanted_proofs.append(message["request"])

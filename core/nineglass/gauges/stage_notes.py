@@ -5,12 +5,15 @@ from math import asin, atan, degrees
 import numpy as np
 
 from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
-from nineglass.gauges import Reading
+from nineglass.documents.bands.interface import CHOSEN_FAN, TRUE_FAN
+from nineglass.gauges import Reading, reading_of
 from nineglass.gauges.index import index_of
 from nineglass.gauges.note import Change, Note
 from nineglass.lamps.light import POINT, SUN
-from nineglass.matter.substances import C_NM, F_NM, NONE, WAVELENGTHS_NM, substances
+from nineglass.matter.substances import C_NM, D_NM, F_NM, NONE, WAVELENGTHS_NM, substances
+from nineglass.spectra.observer import D65
 from nineglass.trace.forest import meshes_of, standing_of
+from nineglass.trace.matter import fan_response, sensor_response
 from nineglass.trace.scene import filled, picture_of
 
 DARK_SHARE = 0.4
@@ -31,6 +34,8 @@ def notes_on_stage(reading: Reading) -> list[Note]:
         *_same_background(reading),
         *_low_index(reading),
         *_loose_liquid(reading),
+        *_bubble(reading),
+        *_chosen_fan(reading),
     ]
 
 
@@ -154,6 +159,56 @@ def _low_index(reading: Reading):
             "Set to 1.52, glass",
             [Change(band, "specular_ior", 1.52)],
         )
+
+
+def _bubble(reading: Reading):
+    """Matter of lower index within another object's: it looks like a bubble."""
+    if reading.varies("interface", "specular_ior"):
+        return
+    ours = float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading)))
+    standing = standing_of(reading.stage).placed
+    boxes = [
+        ((p.mesh.vertices @ p.axes.T + p.offset).min(axis=0), (p.mesh.vertices @ p.axes.T + p.offset).max(axis=0))
+        for p in standing
+    ]
+    for inner, (low, high) in zip(standing, boxes, strict=True):
+        for outer, (lowest, highest) in zip(standing, boxes, strict=True):
+            if inner.material or not outer.material or not ((low > lowest).all() and (high < highest).all()):
+                continue
+            around = reading_of(outer.material)
+            theirs = float(np.interp(D_NM, WAVELENGTHS_NM, index_of(around)))
+            if "metal" in around.compiled.present or ours > theirs - 0.02 or "liquid" in (inner.part, outer.part):
+                continue
+            yield Note(
+                "index below its surroundings",
+                f"The index is {ours:.3f}, that of {outer.object_id} around it {theirs:.3f}: it mirrors like a bubble.",
+                ours / theirs,
+                _interface(reading),
+                "specular_ior",
+                f"Set to {theirs + 0.1:.2f}",
+                [Change(_interface(reading), "specular_ior", round(theirs + 0.1, 3))],
+            )
+            return
+
+
+def _chosen_fan(reading: Reading):
+    """What recolouring the fan does to its energy, told so that nobody takes it for true."""
+    dials = reading.compiled.settings["interface"]
+    if dials["fan"] != CHOSEN_FAN or dials["transmission_dispersion_scale"] <= 0:
+        return
+    response = sensor_response()
+    true, chosen = (response * D65).sum(axis=1), (fan_response(response, dials) * D65).sum(axis=1)
+    weights = np.array([0.2126, 0.7152, 0.0722])
+    kept = float(chosen @ weights / (true @ weights))
+    yield Note(
+        "fan in chosen colours",
+        f"The fan of colours is recoloured, which no glass does. White light together keeps {kept:.0%} of its luminance.",
+        kept,
+        _interface(reading),
+        "fan",
+        "Show the true fan",
+        [Change(_interface(reading), "fan", TRUE_FAN)],
+    )
 
 
 def _loose_liquid(reading: Reading):

@@ -74,7 +74,7 @@ def table_of(materials: list[Material], response: np.ndarray) -> Table:
         row["dials"] = row["dials"] + at
         row["inputs"] = np.where(row["inputs"] >= 0, row["inputs"] + at, -1)
         at += row["registers"]
-    fans = np.stack([response, *(_fan(response, row["interface"]) for row in rows)]).astype(np.float32)
+    fans = np.stack([response, *(fan_response(response, row["interface"]) for row in rows)]).astype(np.float32)
 
     def column(name, kind):
         return np.array([row[name] for row in rows], kind)
@@ -157,7 +157,7 @@ def _dial_registers(compiled: Compiled, boundary: str):
     return np.array(dials, np.int32), constants, registers + 3, known is None
 
 
-def _fan(response: np.ndarray, interface: dict) -> np.ndarray:
+def fan_response(response: np.ndarray, interface: dict) -> np.ndarray:
     """(3, 401) the response with the fan in chosen colours, scaled so that white light together is white still."""
     if interface["fan"] != CHOSEN_FAN:
         return response

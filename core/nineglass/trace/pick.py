@@ -2,11 +2,12 @@
 
 import numpy as np
 
+from nineglass.catalogue import CAMERAS
 from nineglass.spectra.srgb import to_hex
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower, through_pixel
 from nineglass.trace.render import Tracer
-from nineglass.trace.scene import Set
+from nineglass.trace.scene import Set, filled
 
 BANDS = 40
 SAMPLES = 512
@@ -40,6 +41,15 @@ def pick(the_set: Set, tracer: Tracer, x: float, y: float, side: int, most_bounc
         "seen": _seen(the_set, x / side, y / side),
         "noise": film.noise(),
     }
+
+
+def focus_at(the_set: Set, x: float, y: float) -> float | None:
+    """The camera's focus dial, in cm, that makes sharp what is seen at a place; None where nothing is."""
+    first = Follower(the_set).follow(*through_pixel(the_set, x, y), 587.56)[0].steps[0]
+    if not first.object:
+        return None
+    depth = float((np.array(first.end_cm) / 100 - the_set.lens.eye) @ the_set.lens.forward) * 100
+    return round(depth - filled(the_set.stage.camera, CAMERAS)["distance"], 3)
 
 
 def _seen(the_set: Set, x: float, y: float) -> str:

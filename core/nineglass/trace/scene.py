@@ -1,5 +1,6 @@
 """A material on a stage, as the arrays that the kernels read."""
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -99,9 +100,10 @@ def build_set(material: Material, stage: Stage, aspect: float = 1.0, *, uniform:
     lighting picture all alike (for comparison)."""
     standing = standing_of(stage)
     materials, rows = _materials(material, standing)
-    response = sensor_response()
-    table_of_all = table_of(materials, response)
-    forest, things = forest_of(stage, standing, rows)
+    with ThreadPoolExecutor(1) as beside:
+        growing = beside.submit(forest_of, stage, standing, rows)
+        table_of_all = table_of(materials, sensor_response())
+        forest, things = growing.result()
     around, spectra = _surround(stage.surround, uniform)
     ground, ground_spectra = _ground(stage.floor, standing.floor)
     lamps, glow = _lamps(stage)

@@ -118,6 +118,15 @@ class Work(SimpleTestCase):
         self.assertIn("enters", steps[0]["event"])
         self.assertEqual(len(followed["rays"][0]["drawn"]), len(steps))
 
+    def test_what_is_seen_at_a_place_can_be_made_sharp(self):
+        # Window bench: the float of 12 cm is met before its middle, which is where focus 0 lies; the sky cannot be focused.
+        self.show()
+        self.work(2)
+        self.bench.asked = {"type": "focus", "x": 0.5, "y": 0.5}
+        self.work(1)
+        self.assertEqual(self.sent[-1][0]["type"], "focused")
+        self.assertTrue(-7.5 < self.sent[-1][0]["focus"] < -4.5, self.sent[-1][0])
+
     def test_a_pick_agrees_with_the_picture(self):
         self.show(settings={"picture_side": 96, "most_samples": 64})
         self.work(66)

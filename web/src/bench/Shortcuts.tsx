@@ -19,7 +19,7 @@ const SHORTCUTS: [string, string][] = [
   ["arrows", "on a dial: change it; with Shift: finer; on the picture: turn"],
   ["Enter", "on the picture: read the light in its middle; with Shift: follow it"],
   ["0–9", "on a dial: type a number, with a unit or as a sum (0.5 mm, 1.5168+0.044)"],
-  ["double click", "on a dial: back to its default; on a slip's name: rename it"],
+  ["double click", "on the picture: make that place sharp; on a dial: back to its default; on a slip's name: rename it"],
   ["Tab", "next control"],
 ];
 

@@ -1,7 +1,7 @@
 /** The connection to the live picture. */
 import { create } from "zustand";
 import type { Fault, Material, Proof, Settings, Stage } from "../api/client";
-import { useDocuments } from "./documents";
+import { changeStage, useDocuments } from "./documents";
 
 export interface Frame {
   sequence: number;
@@ -136,6 +136,14 @@ interface Documents {
   stage: Stage;
 }
 
+/** What can be asked of a place of the picture: its light, the way of that light, or to be made sharp. */
+export type Asked = "pick" | "follow" | "focus";
+
+function focusAt(focus: number | null): void {
+  if (focus === null) return;
+  changeStage((stage) => ({ ...stage, camera: { ...stage.camera, dials: { ...stage.camera.dials, focus } } }));
+}
+
 const ANSWER_WITHIN_MS = 400;
 const NOT_YOURS = 4404;
 
@@ -182,7 +190,7 @@ export class LivePicture {
   }
 
   /** Read the light at a place of the picture, or follow it; 0 to 1 from the left and from the top. */
-  ask(type: "pick" | "follow", x: number, y: number): void {
+  ask(type: Asked, x: number, y: number): void {
     this.socket?.readyState === WebSocket.OPEN && this.socket.send(JSON.stringify({ type, x, y }));
   }
 
@@ -242,6 +250,7 @@ export class LivePicture {
     } else if (header.type === "reading") useLive.setState({ reading: header, faults: [] });
     else if (header.type === "picked") useLive.setState({ picked: header, followed: undefined });
     else if (header.type === "followed") useLive.setState({ followed: header, picked: undefined });
+    else if (header.type === "focused") focusAt(header.focus);
     else if (header.type === "faults") {
       this.answer(header.sequence);
       useLive.setState({ faults: header.faults });

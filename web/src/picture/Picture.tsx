@@ -1,7 +1,7 @@
-import { forwardRef, type PointerEvent, useEffect, useRef, useState } from "react";
+import { forwardRef, type MouseEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import { useKind } from "../api/catalogue";
 import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/documents";
-import { useLive } from "../bench/live";
+import { type Asked, useLive } from "../bench/live";
 import { followPointer } from "../ui/drag";
 import { say } from "../ui/numbers";
 import { RayLines } from "./Readouts";
@@ -11,15 +11,15 @@ interface PictureProps {
   side: number;
   /** A proof to show in place of the live picture. */
   proof?: { number: number; picture: string };
-  /** Read the light at a place, or follow it; 0 to 1 from the left and from the top. */
-  onAsk: (what: "pick" | "follow", x: number, y: number) => void;
+  /** Read the light at a place, follow it, or make the place sharp; 0 to 1 from the left and from the top. */
+  onAsk: (what: Asked, x: number, y: number) => void;
 }
 
 const HELD: Record<string, "lamps" | "follow" | "pick"> = { l: "lamps", f: "follow", p: "pick" };
 
 const DEGREES_PER_PIXEL = 0.5;
 
-/** The live picture. Dragging turns the form, with L the lamps; the wheel moves the camera. */
+/** The live picture. Dragging turns the form, with L the lamps; the wheel moves the camera, a double click makes a place sharp. */
 export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Picture({ side, proof, onAsk }, canvas) {
   const state = useLive((s) => s.state);
   const behind = useLive((s) => s.sent > (s.frame?.sequence ?? 0));
@@ -59,10 +59,8 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
 
   const drag = (event: PointerEvent<HTMLDivElement>) => {
     if (event.button !== 0) return;
-    const target = event.currentTarget;
     if (held.current === "follow" || held.current === "pick") {
-      const box = target.getBoundingClientRect();
-      onAsk(held.current, (event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+      onAsk(held.current, ...placeOf(event));
       return;
     }
     let last = event.clientX;
@@ -84,6 +82,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
         tabIndex={0}
         className={`relative aspect-square w-full max-w-[480px] touch-none ${aim ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
         onPointerDown={drag}
+        onDoubleClick={(e) => onAsk("focus", ...placeOf(e))}
         onKeyDown={(e) => {
           const turns: Record<string, number> = { ArrowLeft: -5, ArrowRight: 5 };
           if (e.key === "Enter") onAsk(e.shiftKey ? "follow" : "pick", 0.5, 0.5);
@@ -124,6 +123,12 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
     </div>
   );
 });
+
+/** Where the pointer is in the picture: 0 to 1 from the left and from the top. */
+function placeOf(event: MouseEvent<HTMLDivElement>): [number, number] {
+  const box = event.currentTarget.getBoundingClientRect();
+  return [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height];
+}
 
 const STATES: Record<string, string | undefined> = {
   connecting: "The renderer is starting ...",
