@@ -186,6 +186,10 @@ def gives(type: PortType) -> Port:
     return Port("out", type)
 
 
+BAND_RULES = {"rank": 0, "most": 1, "why": "", "synonyms": ""}
+"""What a declaration may say beside its dials: where it may lie, how often, and other words to find it by."""
+
+
 @dataclass(frozen=True)
 class Kind:
     """A kind with its dials and ports; `make` is the class that was declared."""
@@ -209,6 +213,7 @@ class Kind:
         entry["dials"] = [asdict(dial) for dial in self.dials.values()]
         entry["gives"] = [asdict(port) for port in self.gives]
         entry["parts"] = list(getattr(self.make, "parts", {"body": 10}))
+        entry |= {key: getattr(self.make, key, default) for key, default in BAND_RULES.items()}
         return entry
 
 

@@ -13,7 +13,9 @@ from pathlib import Path
 
 import numba
 import numpy as np
+from numba import types
 from numba.core.caching import _CacheLocator
+from numba.extending import intrinsic
 from numba.np import linalg
 
 ROOT = Path(__file__).resolve().parent
@@ -105,6 +107,18 @@ def kernel(function):
 def builder(function):
     """Compile a function that may allocate, to be called once rather than once a path."""
     return _compile(function)
+
+
+@intrinsic
+def stand_alone(typing_context):
+    """Called in the first line of a large optic, keeps it from being copied into each of its callers: kernels that call it in
+    several places compile in seconds rather than minutes."""
+
+    def lower(context, builder, signature, arguments):
+        builder.function.attributes.add("noinline")
+        return context.get_dummy_value()
+
+    return types.void(), lower
 
 
 def cache_misses() -> list[str]:

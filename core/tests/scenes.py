@@ -84,3 +84,8 @@ def middle(film: Film, share: float = 0.2) -> np.ndarray:
     half = film.height // 2
     reach = max(1, int(film.height * share / 2))
     return rgb[half - reach : half + reach, half - reach : half + reach].mean(axis=(0, 1))
+
+
+def luminance(rgb):
+    """Relative luminance of linear Rec.709 (IEC 61966-2-1)."""
+    return np.asarray(rgb) @ (0.2126, 0.7152, 0.0722)

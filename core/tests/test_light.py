@@ -13,7 +13,7 @@ from nineglass.surrounds.directions import directions
 from nineglass.surrounds.sky import PEREZ_LUMINANCE, direction_of, perez, sky_xyy, zenith
 from nineglass.trace.surround import around_of, drawn, picture_color
 
-from tests.scenes import material, middle, render, stage, thing
+from tests.scenes import luminance, material, middle, render, stage, thing
 
 F = np.float32
 PICTURE = {"kind": "lighting_picture", "dials": {}}
@@ -22,10 +22,6 @@ MIRROR = {
         "bands": [{"id": "metal", "kind": "metal", "dials": {"substance": "silver", "specular_roughness": 0.0}}]
     }
 }
-
-
-def luminance(rgb):
-    return np.asarray(rgb) @ (0.2126, 0.7152, 0.0722)
 
 
 def spotted(height=64):

@@ -24,7 +24,7 @@ from nineglass.optics.conductor import (
 from nineglass.trace.follow import Follower, on_picture, through_pixel
 from nineglass.trace.scene import build_set
 
-from tests.scenes import material, middle, render, stage, thing, wears
+from tests.scenes import luminance, material, middle, render, stage, thing, wears
 
 F = np.float32
 D, F_LINE, C_LINE = 587.5618, 486.1327, 656.2725
@@ -49,10 +49,6 @@ def glass(name: str, dispersion: float = 1.0, **more) -> Material:
 def metal(name: str, roughness: float = 0.0) -> Material:
     band = {"id": "metal", "kind": "metal", "dials": {"substance": name, "specular_roughness": roughness}}
     return read(Material, {"section": {"bands": [band]}})
-
-
-def luminance(rgb):
-    return float(np.asarray(rgb) @ (0.2126, 0.7152, 0.0722))
 
 
 class Forms(SimpleTestCase):

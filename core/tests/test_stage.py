@@ -27,7 +27,7 @@ from nineglass.trace.scene import build_set
 from nineglass.trace.sensor import lens_of
 from PIL import Image
 
-from tests.scenes import TRACER, demo, material, render, stage, thing, wears
+from tests.scenes import TRACER, demo, luminance, material, render, stage, thing, wears
 
 PLAIN = {"light": {"kind": "plain", "dials": {"strength": 1.0}}}
 DEMO_STAGES = ("window-bench", "lamp-room", "slipway", "slate-table", "ink-jars", "cordial-table", "lens-stand")

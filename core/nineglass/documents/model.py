@@ -10,6 +10,7 @@ from nineglass.describe import CONVERSIONS, Catalogue, Fault, Refused
 from nineglass.documents.migrations import migrated
 
 LARGEST_BYTES = 2_000_000
+BOTH, FIRST, SECOND = "both", "first", "second"
 SURROUND_PARTS = ("light", "second", "reflections", "camera")
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
@@ -33,6 +34,9 @@ class Band(Part):
 
     id: Id
     on: bool = True
+    name: Annotated[str, Field(max_length=120)] = ""
+    side: Literal["both", "first", "second"] = BOTH
+    """Of a split: beneath which of its sides the band lies."""
 
 
 class Stack(Document):
@@ -271,22 +275,42 @@ def _faults_of_material(material: Material) -> list[Fault]:
                 Fault(f"{path}.id", f"{part.id!r} is taken by {seen[part.id]}", "an id of its own", "Rename it.")
             )
         seen[part.id] = path
-    kinds_of_bands = [band.kind for band in material.section.bands]
-    for i, kind in enumerate(kinds_of_bands):
-        if kind in kinds_of_bands[:i]:
-            faults.append(
-                Fault(f"section.bands[{i}]", f"there are two bands {kind!r}", "one of each kind", "Remove one.")
-            )
-    if {"metal", "interface"} <= set(kinds_of_bands):
+    return faults or _faults_of_section(material.section.bands) or _faults_of_wires(material)
+
+
+def _faults_of_section(bands: list[Band]) -> list[Fault]:
+    """What is wrong with the order of the bands, in each stack that a split makes."""
+    splits = [i for i, band in enumerate(bands) if band.kind == "split"]
+    faults = []
+    for i, band in enumerate(bands):
+        if band.side != BOTH and not (splits and i > splits[0]):
+            fault = f"{band.id} lies on the {band.side} side, but no split is above it"
+            faults.append(Fault(f"section.bands[{i}].side", fault, "both", "Add a split above it."))
+        if band.kind == "split" and band.side != BOTH:
+            faults.append(Fault(f"section.bands[{i}].side", "a split within a split", "both", "Move it out."))
+    for side in (FIRST, SECOND) if splits else (BOTH,):
+        faults += _faults_of_stack([(i, band) for i, band in enumerate(bands) if band.side in (BOTH, side)])
+    return list({(f.path, f.fault): f for f in faults}.values())
+
+
+def _faults_of_stack(stack: list[tuple[int, Band]]) -> list[Fault]:
+    faults, above, counts = [], None, {}
+    for i, band in stack:
+        make, path = BANDS.kinds[band.kind].make, f"section.bands[{i}]"
+        counts[band.kind] = counts.get(band.kind, 0) + 1
+        if counts[band.kind] > make.most:
+            fault = f"there are {counts[band.kind]} bands {band.kind!r}, one on another"
+            faults.append(Fault(path, fault, f"at most {make.most}", "Remove one."))
+        if above and make.rank < BANDS.kinds[above].make.rank:
+            fault = f"{band.kind} lies beneath {above}, but {make.why}"
+            faults.append(Fault(path, fault, f"{band.kind} above {above}", f"Move it above {above}."))
+        above = band.kind
+    if "metal" in counts and len({"interface", "body"} & set(counts)):
         allowed = "a metal alone, or an interface with what is inside it"
         faults.append(
             Fault("section.bands", "a metal lets nothing through to other bands", allowed, "Remove the metal.")
         )
-    if "interior" in kinds_of_bands and kinds_of_bands[-1] != "interior":
-        faults.append(
-            Fault("section.bands", "the interior is not the innermost band", "the interior last", "Move it to the end.")
-        )
-    return faults or _faults_of_wires(material)
+    return faults
 
 
 def _faults_of_wires(material: Material) -> list[Fault]:

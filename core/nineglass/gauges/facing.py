@@ -3,9 +3,9 @@ from math import asin, atan, degrees
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
-from nineglass.gauges.index import index_of
+from nineglass.gauges.index import index_of, metal_of
 from nineglass.kernels import F
-from nineglass.matter.substances import D_NM, WAVELENGTHS_NM, substances
+from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.optics.dielectric import dielectric_reflectance
 
@@ -16,13 +16,12 @@ def reflectance_over_angle(angles_deg, eta: float) -> list[float]:
 
 
 def _metal(reading: Reading) -> dict:
-    metal = substances()[reading.compiled.settings["metal"]["substance"]]
+    index, extinction = metal_of(reading)
     angles, curves = np.linspace(0, 90, 91), []
     for nm in (450, 550, 650):
         at = nm - 380
         values = [
-            float(conductor_reflectance(F(np.cos(np.radians(a))), F(metal.index[at]), F(metal.extinction[at])))
-            for a in angles
+            float(conductor_reflectance(F(np.cos(np.radians(a))), F(index[at]), F(extinction[at]))) for a in angles
         ]
         curves.append({"label": f"{nm} nm", "values": values})
     return {
@@ -30,7 +29,7 @@ def _metal(reading: Reading) -> dict:
         "y": {"label": "reflected", "low": 0, "high": 1},
         "curves": curves,
         "marks": [],
-        "caption": f"{metal.title}: {curves[1]['values'][0]:.1%} of green light is reflected face-on.",
+        "caption": f"{curves[1]['values'][0]:.1%} of green light is reflected face-on.",
         "varies": False,
     }
 

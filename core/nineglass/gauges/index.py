@@ -1,14 +1,27 @@
 import numpy as np
 
+from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.gauges import GAUGES, Reading
+from nineglass.kernels import F
 from nineglass.matter.material import index_curve
 from nineglass.matter.substances import C_NM, D_NM, F_NM, WAVELENGTHS_NM, substances
+from nineglass.optics.film import metal_of_colors
+from nineglass.trace.matter import color_spectrum
+
+
+def metal_of(reading: Reading) -> tuple[np.ndarray, np.ndarray]:
+    """(401,) index and extinction of the metal."""
+    name = reading.compiled.settings["metal"]["substance"]
+    if name != TWO_COLORS:
+        return substances()[name].index, substances()[name].extinction
+    facing, edge = (color_spectrum(reading.values["metal", dial]) for dial in ("base_color", "specular_color"))
+    return tuple(np.array([metal_of_colors(F(f), F(e)) for f, e in zip(facing, edge, strict=True)]).T)
 
 
 def index_of(reading: Reading) -> np.ndarray:
     """(401,) refractive index of the boundary, its driven dial read where one place must stand for all."""
     if "metal" in reading.compiled.present:
-        return substances()[reading.compiled.settings["metal"]["substance"]].index
+        return metal_of(reading)[0]
     dials = reading.compiled.settings["interface"]
     return index_curve(dials | {"specular_ior": reading.values["interface", "specular_ior"]})
 

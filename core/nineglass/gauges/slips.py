@@ -78,7 +78,9 @@ def driven_ranges(reading: Reading) -> dict[str, dict]:
     for wire in reading.material.wires:
         kind = bands.get(wire.target.part)
         if kind and BANDS.kinds[kind].dials[wire.target.dial].type == "number":
-            signal = reading.compiled.dials[kind, wire.target.dial]
+            signal = reading.compiled.by_band.get((wire.target.part, wire.target.dial))
+            if signal is None:
+                continue
             values = _values(reading, signal, PLACES, facing=facing, **places)
             ranges[f"{wire.target.part}.{wire.target.dial}"] = _range(values)
     return ranges

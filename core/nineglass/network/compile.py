@@ -5,8 +5,20 @@ from types import SimpleNamespace
 
 from nineglass.catalogue import BANDS, SLIPS
 from nineglass.describe import Kind
-from nineglass.documents.model import Material, Part, Wire
+from nineglass.documents.model import BOTH, FIRST, SECOND, Band, Material, Part, Wire
 from nineglass.network.ops import Ops, Program, Signal
+
+
+@dataclass
+class Leaf:
+    """One stack of bands without splits. Its bands go by slot: the kind, and for the second of a kind `film_2` and so on."""
+
+    dials: dict[tuple[str, str], Signal]
+    settings: dict[str, dict]
+    """For each slot the values of all its dials; of driven ones the value that they would have undriven."""
+    order: list[str]
+    """Slots of the bands that are there and on, from the outside in."""
+    driven: set[tuple[str, str]]
 
 
 @dataclass
@@ -14,18 +26,33 @@ class Compiled:
     """A program with the registers of every band's dials and of every slip's outputs."""
 
     program: Program
-    dials: dict[tuple[str, str], Signal]
     outputs: dict[tuple[str, str], Signal]
     ops: Ops
-    settings: dict[str, dict]
-    """For each kind of band the values of all its dials; of driven ones the value that they would have undriven."""
-    present: set[str]
-    """Kinds of bands that are there and on."""
+    by_band: dict[tuple[str, str], Signal]
+    """The dials of every band, by its id."""
+    leaves: list[Leaf]
+    """The stack; with a split the two stacks of its sides."""
+    mask: int | None = None
+    """The register of the split's mask."""
     depends: dict[str, set[str]] = field(default_factory=dict)
 
-    def constant(self, kind: str, dial: str) -> float | tuple | None:
+    @property
+    def dials(self) -> dict[tuple[str, str], Signal]:
+        """The dials of the first stack, by slot."""
+        return self.leaves[0].dials
+
+    @property
+    def settings(self) -> dict[str, dict]:
+        return self.leaves[0].settings
+
+    @property
+    def present(self) -> set[str]:
+        """Slots of the first stack that are there and on."""
+        return set(self.leaves[0].order)
+
+    def constant(self, slot: str, dial: str, leaf: Leaf | None = None) -> float | tuple | None:
         """The value of a band's dial when it does not vary over the form, else None."""
-        signal = self.dials[kind, dial]
+        signal = (leaf or self.leaves[0]).dials[slot, dial]
         if isinstance(signal, tuple):
             values = tuple(self.ops.value_of(register) for register in signal)
             return None if None in values else values
@@ -73,22 +100,52 @@ def compile_network(material: Material) -> Compiled:
     for slip in _sources_first(material):
         if (slip.id, SLIPS.kinds[slip.kind].gives[0].name) not in outputs:
             emit(slip)
-    dials: dict[tuple[str, str], Signal] = {}
-    settings: dict[str, dict] = {}
-    bands = {band.kind: band for band in material.section.bands if band.on}
-    for name, kind in BANDS.kinds.items():
-        band = bands.get(name)
-        part = band or Part(kind=name, dials=ABSENT.get(name, {}))
-        settings[name] = kind.defaults() | part.dials
-        values = dials_of(part, band.id if band else "", kind)
-        for dial in kind.dials.values():
-            if dial.type in ("number", "color"):
-                dials[name, dial.name] = getattr(values, dial.name)
-    return Compiled(ops.program(), dials, outputs, ops, settings, set(bands), _inputs_of_slips(material, ops, outputs))
+    by_band: dict[tuple[str, str], Signal] = {}
+    driven: dict[str, set[str]] = {}
+    bands = [band for band in material.section.bands if band.on]
+    for band in bands:
+        values = dials_of(band, band.id, BANDS.kinds[band.kind])
+        driven[band.id] = values.driven
+        by_band |= {(band.id, name): getattr(values, name) for name in _signals(band.kind)}
+    absent = {}
+    for kind in ALWAYS:
+        values = dials_of(Part(kind=kind, dials=ABSENT.get(kind, {})), "", BANDS.kinds[kind])
+        absent |= {(kind, name): getattr(values, name) for name in _signals(kind)}
+    split = next((band for band in bands if band.kind == "split"), None)
+    stacks = [stack_of(bands, side) for side in ((FIRST, SECOND) if split else (BOTH,))]
+    leaves = [_leaf(stack, by_band, absent, driven) for stack in stacks]
+    mask = by_band[split.id, "mask"] if split else None
+    depends = _inputs_of_slips(material, ops, outputs)
+    return Compiled(ops.program(), outputs, ops, by_band, leaves, mask, depends)
 
+
+ALWAYS = ("interface", "interior", "body", "metal")
+"""Kinds that gauges and rows read whether they are there or not."""
 
 ABSENT = {"interface": {"specular_ior": 1.0}, "interior": {"transmission_color": [1.0, 1.0, 1.0]}}
 """Dials of bands that are not there or off: they make the band vanish."""
+
+
+def _signals(kind: str) -> list[str]:
+    return [dial.name for dial in BANDS.kinds[kind].dials.values() if dial.type in ("number", "color", "vector")]
+
+
+def stack_of(bands: list[Band], side: str) -> list[Band]:
+    """The bands of one side of a split, with those above and below it."""
+    return [band for band in bands if band.kind != "split" and band.side in (BOTH, side)]
+
+
+def _leaf(stack: list[Band], by_band: dict, absent: dict, driven: dict) -> Leaf:
+    dials, order, wired = dict(absent), [], set()
+    settings = {kind: BANDS.kinds[kind].defaults() | ABSENT.get(kind, {}) for kind in ALWAYS}
+    for band in stack:
+        number = 1 + sum(slot.split("_")[0] == band.kind for slot in order)
+        slot = band.kind if number == 1 else f"{band.kind}_{number}"
+        order.append(slot)
+        settings[slot] = BANDS.kinds[band.kind].defaults() | band.dials
+        dials |= {(slot, name): by_band[band.id, name] for name in _signals(band.kind)}
+        wired |= {(slot, name) for name in driven[band.id]}
+    return Leaf(dials, settings, order, wired)
 
 
 def _sources_first(material: Material) -> list:

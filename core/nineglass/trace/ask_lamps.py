@@ -117,28 +117,40 @@ def ask(scene, paths, i, around, seed):
 
 
 @optic
-def queue_shadow(batch, scene, i, bit, start, lamp, around, way, distance, density, values, pdf):
-    """Queue light along a way, for responses times cosine `values` (four) whose own sampler has density `pdf`."""
+def meets_by_chance(scene, lamp):
+    """Whether a ray may meet a lamp (the surround below 0) by chance."""
+    return lamp < 0 or (scene.lamps.shape[lamp] != POINT and scene.lamps.seen[lamp] & BY_REFLECTIONS != 0)
+
+
+@optic
+def balance_of(scene, lamp, density, pdf):
+    """How much of the light asked for along a way counts, when a sampler of density `pdf` may find it by chance as well."""
+    return mis_weight(density, pdf) if meets_by_chance(scene, lamp) else ONE
+
+
+@optic
+def queue_light(batch, scene, i, bit, start, lamp, around, way, distance, sent):
+    """Queue light along a way; sent: responses times cosine at four wavelengths, balanced and over the density of the way."""
+    if lamp >= 0 and scene.lamps.lights[lamp] & bit == 0:
+        return
     paths, shadows = batch.paths, batch.shadows
-    balance, far = ONE, distance * F(0.9999)
-    if lamp >= 0:
-        if scene.lamps.lights[lamp] & bit == 0:
-            return
-        if scene.lamps.shape[lamp] != POINT and scene.lamps.seen[lamp] & BY_REFLECTIONS:
-            balance = mis_weight(density, pdf)
-        if scene.lamps.clear[lamp]:
-            far = -ONE
-    else:
-        balance = mis_weight(density, pdf)
     slot = batch.counts[SHADOWS]
     batch.counts[SHADOWS] += 1
     put3(shadows.origin, slot, start)
     put3(shadows.direction, slot, way)
-    shadows.far[slot] = far
+    shadows.far[slot] = -ONE if lamp >= 0 and scene.lamps.clear[lamp] else distance * F(0.9999)
     shadows.path[slot] = i
     shadows.medium[slot] = paths.medium[i]
     for w in range(4):
         glow = glow_at(scene, around, lamp, way, paths.wavelength[w, i])
-        shadows.light[w, slot] = paths.weight[w, i] * glow * values[w] * balance / density
+        shadows.light[w, slot] = paths.weight[w, i] * glow * sent[w]
     if scene.fast_shadows:
         paths.state[i] |= ASKED
+
+
+@optic
+def queue_shadow(batch, scene, i, bit, start, lamp, around, way, distance, density, values, pdf):
+    """Queue light along a way, for responses times cosine `values` (four) whose own sampler has density `pdf`."""
+    share = balance_of(scene, lamp, density, pdf) / density
+    sent = (values[0] * share, values[1] * share, values[2] * share, values[3] * share)
+    queue_light(batch, scene, i, bit, start, lamp, around, way, distance, sent)

@@ -14,7 +14,7 @@ from nineglass.optics.conductor import conductor_reflectance
 from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.trace.intersect import nearest, to_stage
 from nineglass.trace.lamps import BY_REFLECTIONS
-from nineglass.trace.matter import CURVES, EXTINCTION, INDEX, METAL, SIGMA
+from nineglass.trace.matter import CURVES, EXTINCTION, INDEX, SIGMA
 from nineglass.trace.paths import AIR
 from nineglass.trace.scene import Set
 from nineglass.trace.start import media_at
@@ -73,7 +73,7 @@ def first_hit(forest, things, origin, direction, seen_by):
         n[triangle, 1] * rest + n[triangle, 4] * u + n[triangle, 7] * v,
         n[triangle, 2] * rest + n[triangle, 5] * u + n[triangle, 8] * v,
     )
-    return t, j, triangle, to_stage(things, j, unit(cross(first, second))), to_stage(things, j, unit(smooth))
+    return t, j, triangle, to_stage(things.axes, j, unit(cross(first, second))), to_stage(things.axes, j, unit(smooth))
 
 
 class Follower:
@@ -138,7 +138,7 @@ class Follower:
             before = j
         after = self.medium(inside)
         m = int(scene.things.matter[j])
-        if scene.matters.surface[m] == METAL:
+        if scene.matters.metal[m]:
             return self._at_metal(ray, at, end, way, normal, before, j, left, within)
         n1, n2 = self.curve(before, INDEX, nm), self.curve(after, INDEX, nm)
         if before == after or abs(n1 - n2) < 1e-7:

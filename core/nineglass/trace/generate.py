@@ -13,7 +13,7 @@ WAVELENGTHS, LENS, JITTER = 0, 1, 2
 """Dimensions of the random numbers that a camera ray uses; bounces begin at FIRST_BOUNCE."""
 
 FIRST_BOUNCE, PER_BOUNCE = 8, 8
-DIRECTION, CHOICE, LAMP_POINT, LAMP_CHOICE, ROULETTE, BODY, HERO = range(7)
+DIRECTION, CHOICE, LAMP_POINT, LAMP_CHOICE, ROULETTE, BODY, HERO, SIDE = range(8)
 """Offsets of the dimensions of one bounce."""
 
 QUARTER = F(0.25)

@@ -6,7 +6,7 @@ from nineglass.kernels import FAR, ONE, ZERO, F, kernel, optic
 from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.trace.generate import curve_at
 from nineglass.trace.lamps import BY_CAMERA, BY_REFLECTIONS, BY_SHADOWS, meet_lamp
-from nineglass.trace.matter import CLEAR, CURVES, SIGMA, TINT
+from nineglass.trace.matter import CURVES, SIGMA, TINT
 from nineglass.trace.paths import ACTIVE, AIR, FLOOR, FORM, LAMP, NOTHING, SHADOWS
 from nineglass.trace.tree import walk
 from nineglass.vectors import add, cross, dot, scale, unit, vec3
@@ -27,9 +27,8 @@ def to_own(things, j, a):
 
 
 @optic
-def to_stage(things, j, a):
-    """A vector of the axes of thing j on the stage."""
-    m = things.axes
+def to_stage(m, j, a):
+    """A vector of the axes of thing j on the stage. m: `Things.axes`."""
     return (
         m[j, 0] * a[0] + m[j, 3] * a[1] + m[j, 6] * a[2],
         m[j, 1] * a[0] + m[j, 4] * a[1] + m[j, 7] * a[2],
@@ -144,12 +143,12 @@ def cast_fast_shadows(batch, forest, things, matters, clearance):
             m = things.matter[max(j, 0)]
             if j < 0:
                 break
-            if matters.surface[m] != CLEAR or matters.body[m] > ZERO:
+            if matters.opaque[m]:
                 open_way = False
                 break
             first = (forest.triangles[triangle, 3], forest.triangles[triangle, 4], forest.triangles[triangle, 5])
             second = (forest.triangles[triangle, 6], forest.triangles[triangle, 7], forest.triangles[triangle, 8])
-            cosine = dot(to_stage(things, j, unit(cross(first, second))), direction)
+            cosine = dot(to_stage(things.axes, j, unit(cross(first, second))), direction)
             _pass_pane(paths, shadows, k, i, matters, m, abs(cosine), t if medium >= 0 else ZERO, things, medium)
             medium = AIR if cosine > ZERO else j
             origin = add(origin, scale(direction, t + clearance))

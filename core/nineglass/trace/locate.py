@@ -4,6 +4,7 @@ from math import exp
 
 from nineglass.kernels import ONE, ZERO, F, kernel, optic
 from nineglass.trace.ask_lamps import around_here, escaped_share, glow_at, lamp_share
+from nineglass.trace.generate import FIRST_BOUNCE, PER_BOUNCE, SIDE
 from nineglass.trace.intersect import to_stage
 from nineglass.trace.paths import (
     ACTIVE,
@@ -18,6 +19,7 @@ from nineglass.trace.paths import (
     OPEN,
     SHADOWS,
 )
+from nineglass.trace.random import single
 from nineglass.vectors import cross, dot, put3, unit, vec3
 
 CM = F(100)
@@ -100,11 +102,12 @@ def sort_by_material(batch, scene, registers):
         column = starts[m]
         starts[m] += 1
         batch.form_queue[column] = i
+        hits.matter[i] = m
         first = (forest.triangles[t, 3], forest.triangles[t, 4], forest.triangles[t, 5])
         second = (forest.triangles[t, 6], forest.triangles[t, 7], forest.triangles[t, 8])
-        normal = to_stage(things, j, _corner_normal(forest, t, u, v))
+        normal = to_stage(things.axes, j, _corner_normal(forest, t, u, v))
         put3(hits.normal, i, normal)
-        put3(hits.flat, i, to_stage(things, j, unit(cross(first, second))))
+        put3(hits.flat, i, to_stage(things.axes, j, unit(cross(first, second))))
         inputs = scene.matters.inputs
         if inputs[m, 0] >= 0:
             registers[inputs[m, 0], column] = min(abs(dot(normal, vec3(paths.direction, i))), ONE)
@@ -115,3 +118,17 @@ def sort_by_material(batch, scene, registers):
     for m in range(materials, 0, -1):
         starts[m] = starts[m - 1]
     starts[0] = 0
+
+
+@kernel
+def choose_sides(batch, registers, scene, seed):
+    """At a split, let each path meet one of its two sides, by the mask."""
+    paths, hits, matters = batch.paths, batch.hits, scene.matters
+    for column in range(batch.counts[FORMS]):
+        i = batch.form_queue[column]
+        m = hits.matter[i]
+        if matters.split[m] < 0:
+            continue
+        dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i] + SIDE
+        second = single(seed, paths.pixel[i], paths.sample[i], dimension) < registers[matters.mask[m], column]
+        hits.matter[i] = matters.split[m] + (1 if second else 0)

@@ -5,41 +5,64 @@ from typing import NamedTuple
 
 import numpy as np
 
+from nineglass.documents.bands.body import EVEN, GRAINY, VELVET
 from nineglass.documents.bands.interface import CHOSEN_FAN
+from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import Material
 from nineglass.matter.material import absorption_curve, fan_colors, index_curve, reads_color
 from nineglass.matter.substances import NONE, substances
-from nineglass.network.compile import Compiled, compile_network
+from nineglass.network.compile import ALWAYS, Compiled, Leaf, compile_network
 from nineglass.network.ops import INPUTS
 from nineglass.spectra.observer import CMF, D65, XYZ_TO_RGB
 from nineglass.spectra.upsampling import coefficients_of, sigmoid_spectrum
 
-CLEAR, METAL = 0, 1
-"""Kinds of surface."""
+CLEAR, LAYERED = 0, 1
+"""Kinds of surface: a plain interface, and everything that has more bands."""
 
-INDEX, EXTINCTION, SIGMA, TINT, BODY, CURVES = range(6)
+INDEX, EXTINCTION, SIGMA, TINT, CURVES = range(5)
 """Rows of one material's curves; CURVES of them."""
 
 IOR, ROUGHNESS, RED, GREEN, BLUE, DEPTH, C0, C1, C2 = range(9)
-"""Entries of `Matters.dials`: the register of each dial, and of the coefficients of the transmission colour."""
+NORMAL = 9
+BODY_WEIGHT, BODY_ROUGHNESS, BODY_COLOR, BODY_NORMAL = 12, 13, 14, 17
+FUZZ_WEIGHT, FUZZ_ROUGHNESS, FUZZ_COLOR = 20, 21, 22
+FACING, EDGE = 25, 28
+COATS, PER_COAT = 31, 9
+COAT_WEIGHT, COAT_ROUGHNESS, COAT_IOR, COAT_COLOR, COAT_NORMAL = 0, 1, 2, 3, 6
+FILMS, PER_FILM = 49, 3
+FILM_WEIGHT, FILM_THICKNESS, FILM_IOR = range(3)
+DIALS = 61
+"""Entries of `Matters.dials`: the register of each dial; colours as the three coefficients of their spectrum, normals as three
+registers. -1 where there is none. Two coats and four films, the outermost first."""
+
+GRAINS = {EVEN: 0, GRAINY: 1, VELVET: 2}
 
 
 class Matters(NamedTuple):
-    """One row a material, in the order of `Set.materials`."""
+    """One row a material, in the order of `Set.materials`; then the two sides of each that is split."""
 
-    surface: np.ndarray  # (m,) int32: CLEAR or METAL
+    surface: np.ndarray  # (m,) int32: CLEAR or LAYERED
+    metal: np.ndarray  # (m,) int32: 1 for measured metal, 2 for one of two colours
+    base: np.ndarray  # (m,) int32: whether an interface lies above what is at the bottom
+    opaque: np.ndarray  # (m,) int32: whether lamps cannot shine straight through
     dispersive: np.ndarray  # (m,) int32
     ior: np.ndarray  # (m,) float32: the index where it does not vary over wavelength
     ior_driven: np.ndarray  # (m,) int32
     interior_driven: np.ndarray  # (m,) int32: its absorption is read where light enters
     concentration: np.ndarray  # (m,) float32
-    body: np.ndarray  # (m,) float32: share of what passes that the body colour throws back
+    coats: np.ndarray  # (m,) int32: how many
+    films: (
+        np.ndarray
+    )  # (m, 4) int32: those from films[0] to films[1] lie on the first coat, and so on; the last are on the base
+    body: np.ndarray  # (m,) int32: the grain of its body colour, -1 for none
+    fuzz: np.ndarray  # (m,) int32
     tinted: np.ndarray  # (m,) int32
     fan: np.ndarray  # (m,) int32: whether its fan is recoloured
     curves: np.ndarray  # (m * CURVES, 401) float32
-    dials: np.ndarray  # (m, 9) int32
-    inputs: np.ndarray  # (m, 4) int32: register of each input, -1 when not read
-    color_varies: np.ndarray  # (m,) int32
+    dials: np.ndarray  # (m, 61) int32
+    inputs: np.ndarray  # (m, inputs) int32: register of each input, -1 when not read
+    split: np.ndarray  # (m,) int32: row of its first side, the second follows; -1 for none
+    mask: np.ndarray  # (m,) int32: register of the split's mask
 
 
 @dataclass
@@ -49,6 +72,8 @@ class Table:
     matters: Matters
     programs: list[np.ndarray]
     """Operations of each material, (k, 5) int32."""
+    fits: list[np.ndarray]
+    """For each material the colours that vary over the form: (k, 6) registers of red, green, blue and three coefficients."""
     registers: int
     constants: list[tuple[int, float]]
     compiled: list[Compiled]
@@ -56,45 +81,74 @@ class Table:
     """(m + 1, 3, 401) response to light by the material whose fan it was in; row 0 is the true one."""
 
 
-def settled(compiled: Compiled, kind: str) -> dict:
+def settled(compiled: Compiled, kind: str, leaf: Leaf | None = None) -> dict:
     """The dials of a band, with what wires give where that is the same everywhere."""
-    known = {dial: compiled.constant(kind, dial) for band, dial in compiled.dials if band == kind}
-    return compiled.settings[kind] | {dial: value for dial, value in known.items() if value is not None}
+    leaf = leaf or compiled.leaves[0]
+    known = {dial: compiled.constant(kind, dial, leaf) for slot, dial in leaf.dials if slot == kind}
+    return leaf.settings[kind] | {dial: value for dial, value in known.items() if value is not None}
+
+
+@dataclass
+class _Registers:
+    """Registers of one material beyond those of its program: coefficients of colours."""
+
+    next: int
+    constants: list[tuple[int, float]]
+    fits: list[list[int]]
+    known: dict[tuple, int]
+
+    def color(self, signal, constant) -> list[int]:
+        """Three registers with the coefficients of a colour's spectrum."""
+        if signal not in self.known:
+            self.known[signal] = self.next
+            self.next += 3
+            there = range(self.known[signal], self.known[signal] + 3)
+            if constant is None:
+                self.fits.append([*signal, *there])
+            else:
+                self.constants += zip(there, coefficients_of(*np.clip(constant, 0, 1)), strict=True)
+        return list(range(self.known[signal], self.known[signal] + 3))
 
 
 def table_of(materials: list[Material], response: np.ndarray) -> Table:
     """Lay out the materials of a scene. response: (3, 401) of the sensor to radiance."""
-    rows = [_row(compile_network(material)) for material in materials]
-    programs, constants, at = [], [], 0
-    for row in rows:
-        operations = row["compiled"].program.operations.copy()
-        operations[:, 1:] = np.where(operations[:, 1:] >= 0, operations[:, 1:] + at, operations[:, 1:])
+    rows, sides, programs, fits, constants, all_compiled, at = [], [], [], [], [], [], 0
+    for material in materials:
+        compiled = compile_network(material)
+        program = compiled.program
+        registers = _Registers(program.registers, list(program.constants), [], {})
+        inputs = [program.inputs.get(name, -1) for name in INPUTS]
+        made = [_row(compiled, leaf, registers) for leaf in compiled.leaves]
+        for row in made:
+            row |= {"inputs": _moved(inputs, at), "dials": _moved(row["dials"], at), "split": -1, "mask": -1}
+        row = made[0]
+        if len(made) > 1:
+            row = made[0] | {"surface": LAYERED, "split": len(materials) + len(sides), "mask": compiled.mask + at}
+            row |= {"interior_driven": 0, "ior_driven": 0, "opaque": int(all(side["opaque"] for side in made))}
+            sides += made
+        rows.append(row)
+        operations = program.operations.copy()
+        operations[:, 1:] += at
         programs.append(operations)
-        constants += [(register + at, value) for register, value in row["constants"]]
-        row["dials"] = row["dials"] + at
-        row["inputs"] = np.where(row["inputs"] >= 0, row["inputs"] + at, -1)
-        at += row["registers"]
+        fits.append(np.array(registers.fits, np.int32).reshape(-1, 6) + np.int32(at))
+        constants += [(register + at, value) for register, value in registers.constants]
+        all_compiled.append(compiled)
+        at += registers.next
+    rows += sides
     fans = np.stack([response, *(fan_response(response, row["interface"]) for row in rows)]).astype(np.float32)
+    floats = ("ior", "concentration")
+    columns = {
+        name: np.array([row[name] for row in rows], np.float32 if name in floats else np.int32)
+        for name in Matters._fields
+        if name != "curves"
+    }
+    curves = np.concatenate([row["curves"] for row in rows]).astype(np.float32)
+    return Table(Matters(curves=curves, **columns), programs, fits, at, constants, all_compiled, fans)
 
-    def column(name, kind):
-        return np.array([row[name] for row in rows], kind)
 
-    matters = Matters(
-        surface=column("surface", np.int32),
-        dispersive=column("dispersive", np.int32),
-        ior=column("ior", np.float32),
-        ior_driven=column("ior_driven", np.int32),
-        interior_driven=column("interior_driven", np.int32),
-        concentration=column("concentration", np.float32),
-        body=column("body", np.float32),
-        tinted=column("tinted", np.int32),
-        fan=column("fan", np.int32),
-        curves=np.concatenate([row["curves"] for row in rows]).astype(np.float32),
-        dials=column("dials", np.int32),
-        inputs=column("inputs", np.int32),
-        color_varies=column("color_varies", np.int32),
-    )
-    return Table(matters, programs, at, constants, [row["compiled"] for row in rows], fans)
+def _moved(registers, by: int) -> np.ndarray:
+    registers = np.asarray(registers, np.int32)
+    return np.where(registers >= 0, registers + by, -1).astype(np.int32)
 
 
 def color_spectrum(color) -> np.ndarray:
@@ -102,59 +156,99 @@ def color_spectrum(color) -> np.ndarray:
     return sigmoid_spectrum(coefficients_of(*np.clip(color, 0, 1)))
 
 
-def _row(compiled: Compiled) -> dict:
-    interface, interior, body, metal = (settled(compiled, kind) for kind in ("interface", "interior", "body", "metal"))
-    is_metal = "metal" in compiled.present
-    ior_driven = compiled.constant("interface", "specular_ior") is None and interface["substance"] == NONE
+def _row(compiled: Compiled, leaf: Leaf, registers: _Registers) -> dict:
+    interface, interior, body, metal = (settled(compiled, kind, leaf) for kind in ALWAYS)
+    there = set(leaf.order)
+    is_metal = "metal" in there
+    ior_driven = compiled.constant("interface", "specular_ior", leaf) is None and interface["substance"] == NONE
     index = index_curve(interface)
     sigma = absorption_curve(interior, color_spectrum)
     driven = reads_color(interior) and None in (
-        compiled.constant("interior", "transmission_color"),
-        compiled.constant("interior", "transmission_depth"),
+        compiled.constant("interior", "transmission_color", leaf),
+        compiled.constant("interior", "transmission_depth", leaf),
     )
-    extinction = np.zeros_like(index)
-    if is_metal:
+    extinction, measured = np.zeros_like(index), is_metal and metal["substance"] != TWO_COLORS
+    if measured:
         index, extinction = substances()[metal["substance"]].index, substances()[metal["substance"]].extinction
-    dials, constants, registers, color_varies = _dial_registers(compiled, "metal" if is_metal else "interface")
+    plain = there <= {"interface", "interior"}
     return {
-        "compiled": compiled,
         "interface": interface,
-        "surface": METAL if is_metal else CLEAR,
-        "dispersive": int(np.ptp(index) > 1e-6 and not is_metal),
+        "surface": CLEAR if plain else LAYERED,
+        "metal": 0 if not is_metal else 1 if measured else 2,
+        "base": int("interface" in there),
+        "opaque": int(is_metal or ("body" in there and body["base_weight"] > 0)),
+        "dispersive": int(plain and np.ptp(index) > 1e-6),
         "ior": float(np.interp(587.56, np.arange(380, 781), index)),
         "ior_driven": int(ior_driven),
         "interior_driven": int(driven),
         "concentration": interior["concentration"],
-        "body": body["base_weight"] if "body" in compiled.present else 0.0,
+        "coats": sum(slot.startswith("coat") for slot in leaf.order),
+        "films": _films_on(leaf.order),
+        "body": GRAINS[body["grain"]] if "body" in there else -1,
+        "fuzz": int("fuzz" in there),
         "tinted": int(min(interface["tint"]) < 0.9995),
         "fan": int(interface["fan"] == CHOSEN_FAN),
-        "curves": np.stack(
-            [index, extinction, sigma, np.sqrt(color_spectrum(interface["tint"])), color_spectrum(body["base_color"])]
-        ),
-        "dials": dials,
-        "inputs": np.array([compiled.program.inputs.get(name, -1) for name in INPUTS], np.int32),
-        "constants": constants,
-        "registers": registers,
-        "color_varies": int(color_varies),
+        "curves": np.stack([index, extinction, sigma, np.sqrt(color_spectrum(interface["tint"]))]),
+        "dials": _dials(compiled, leaf, registers),
     }
 
 
-def _dial_registers(compiled: Compiled, boundary: str):
-    color = compiled.dials["interior", "transmission_color"]
-    registers = compiled.program.registers
-    coefficients = [registers, registers + 1, registers + 2]
-    constants = list(compiled.program.constants)
-    known = compiled.constant("interior", "transmission_color")
-    if known is not None:
-        constants += zip(coefficients, coefficients_of(*np.clip(known, 0, 1)), strict=True)
-    dials = [
-        compiled.dials["interface", "specular_ior"],
-        compiled.dials[boundary, "specular_roughness"],
-        *color,
-        compiled.dials["interior", "transmission_depth"],
-        *coefficients,
-    ]
-    return np.array(dials, np.int32), constants, registers + 3, known is None
+def _films_on(order: list[str]) -> list[int]:
+    """Where the films on the first coat, the second coat and the base begin among all films, and where the last end."""
+    starts, films, coats = [0], 0, 0
+    for slot in order:
+        films += slot.startswith("film")
+        if slot.startswith("coat"):
+            starts.append(films)
+            coats += 1
+    return [*starts, *[starts[-1]] * (2 - coats), films]
+
+
+def _dials(compiled: Compiled, leaf: Leaf, registers: _Registers) -> np.ndarray:
+    dials, found = leaf.dials, np.full(DIALS, -1, np.int32)
+    boundary = "metal" if "metal" in leaf.order else "interface"
+
+    def put(at: int, slot: str, name: str) -> None:
+        signal = dials[slot, name]
+        if name == "normal":
+            if (slot, name) in leaf.driven:
+                found[at : at + 3] = signal
+        elif isinstance(signal, tuple):
+            found[at : at + 3] = registers.color(signal, compiled.constant(slot, name, leaf))
+        else:
+            found[at] = signal
+
+    put(IOR, "interface", "specular_ior")
+    put(ROUGHNESS, boundary, "specular_roughness")
+    put(DEPTH, "interior", "transmission_depth")
+    put(C0, "interior", "transmission_color")
+    found[RED : BLUE + 1] = dials["interior", "transmission_color"]
+    put(NORMAL, boundary, "normal")
+    bands = {
+        "body": {
+            BODY_WEIGHT: "base_weight",
+            BODY_ROUGHNESS: "base_diffuse_roughness",
+            BODY_COLOR: "base_color",
+            BODY_NORMAL: "normal",
+        },
+        "fuzz": {FUZZ_WEIGHT: "fuzz_weight", FUZZ_ROUGHNESS: "fuzz_roughness", FUZZ_COLOR: "fuzz_color"},
+        "metal": {FACING: "base_color", EDGE: "specular_color"},
+    }
+    coat = {
+        COAT_WEIGHT: "coat_weight",
+        COAT_ROUGHNESS: "coat_roughness",
+        COAT_IOR: "coat_ior",
+        COAT_COLOR: "coat_color",
+        COAT_NORMAL: "normal",
+    }
+    film = {FILM_WEIGHT: "thin_film_weight", FILM_THICKNESS: "thin_film_thickness", FILM_IOR: "thin_film_ior"}
+    several = {"coat": (COATS, PER_COAT, coat), "film": (FILMS, PER_FILM, film)}
+    for slot in leaf.order:
+        kind, _, number = slot.partition("_")
+        first, each, names = several.get(kind, (0, 0, bands.get(kind, {})))
+        for at, name in names.items():
+            put(first + each * (int(number or 1) - 1) + at, slot, name)
+    return found
 
 
 def fan_response(response: np.ndarray, interface: dict) -> np.ndarray:

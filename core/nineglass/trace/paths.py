@@ -4,6 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from nineglass.trace.layers import Layers, new_layers
 from nineglass.trace.tree import STACK
 
 MEASURED, ENDED, SCATTERED, ALONE, OPEN, ASKED = 1, 2, 4, 8, 16, 32
@@ -50,6 +51,7 @@ class Hits(NamedTuple):
     distance: np.ndarray  # (n,) m
     what: np.ndarray  # (n,) int32
     thing: np.ndarray  # (n,) int32: row of `Things`
+    matter: np.ndarray  # (n,) int32: row of `Matters` there
     triangle: np.ndarray  # (n,) int32
     u: np.ndarray  # (n,)
     v: np.ndarray  # (n,)
@@ -83,6 +85,7 @@ class Batch(NamedTuple):
     counts: np.ndarray  # (6,) int64: see below
     stack: np.ndarray  # (192,) int32: for walking the tree
     nears: np.ndarray  # (192,) float32
+    layers: Layers  # the stack of bands at one hit
 
 
 ACTIVE, FREE, FORMS, FLOORS, SHADOWS, WHOLE = range(6)
@@ -103,11 +106,13 @@ def new_batch(size: int) -> Batch:
         np.zeros((LEVELS, size), np.int32),
         *(whole() for _ in range(4)),
     )
-    hits = Hits(floats(), *(whole() for _ in range(3)), floats(), floats(), floats(3), floats(3))
+    hits = Hits(floats(), *(whole() for _ in range(4)), floats(), floats(), floats(3), floats(3))
     ways = (np.zeros((rows, 2 * size), np.float32) for rows in (3, 3, 1, 4))
     origin, direction, far, light = ways
     shadows = Shadows(origin, direction, far[0], light, np.zeros(2 * size, np.int32), np.zeros(2 * size, np.int32))
     counts = np.array([0, size, 0, 0, 0, 0], np.int64)
     free, stack, nears = np.arange(size, dtype=np.int32), np.zeros(STACK, np.int32), np.zeros(STACK, np.float32)
     starts = np.zeros(MOST_MATERIALS + 1, np.int64)
-    return Batch(paths, hits, shadows, whole(), whole(), free, whole(), starts, whole(), counts, stack, nears)
+    return Batch(
+        paths, hits, shadows, whole(), whole(), free, whole(), starts, whole(), counts, stack, nears, new_layers()
+    )

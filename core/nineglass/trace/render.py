@@ -12,13 +12,13 @@ from nineglass.network.interpret import run_program
 from nineglass.trace.film import Film
 from nineglass.trace.generate import generate
 from nineglass.trace.intersect import cast_fast_shadows, cast_shadows, intersect
-from nineglass.trace.locate import locate, sort_by_material
+from nineglass.trace.locate import choose_sides, locate, sort_by_material
 from nineglass.trace.paths import ACTIVE, FLOORS, FORMS, FREE, LENGTH_BINS, SHADOWS, WHOLE, Batch, new_batch
 from nineglass.trace.scene import Set
 from nineglass.trace.settle import settle
 from nineglass.trace.shade_floor import shade_floor
 from nineglass.trace.shade_interface import fit_colors, shade_interface
-from nineglass.trace.shade_metal import shade_metal
+from nineglass.trace.shade_layers import shade_layers
 
 BATCH = 4096
 JOB_PATHS = 2048
@@ -137,9 +137,11 @@ class Worker:
         if batch.counts[FORMS]:
             sort_by_material(batch, scene, registers)
             self._run_programs(the_set)
+            if the_set.has_splits:
+                choose_sides(batch, registers, scene, seed)
             shade_interface(batch, registers, scene, seed)
-            if the_set.has_metal:
-                shade_metal(batch, registers, scene, seed)
+            if the_set.has_layers:
+                shade_layers(batch, registers, scene, seed)
         if batch.counts[FLOORS]:
             shade_floor(batch, scene, seed)
         if batch.counts[SHADOWS]:
@@ -155,14 +157,14 @@ class Worker:
 
     def _run_programs(self, the_set: Set) -> None:
         """The networks of all materials, each over the paths that met it."""
-        starts, matters = self.batch.starts, the_set.scene.matters
+        starts = self.batch.starts
         for m, operations in enumerate(the_set.table.programs):
             first, last = int(starts[m]), int(starts[m + 1])
             if last > first:
                 if len(operations):
                     run_program(operations, self.registers, first, last)
-                if matters.color_varies[m]:
-                    fit_colors(self.registers, matters.dials[m], the_set.sigmoids, first, last)
+                for fit in the_set.table.fits[m]:
+                    fit_colors(self.registers, fit, the_set.sigmoids, first, last)
 
     @staticmethod
     def fans(the_set: Set, film: Film) -> np.ndarray:

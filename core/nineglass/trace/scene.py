@@ -10,6 +10,7 @@ from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
 from nineglass.documents.model import Material, Part, Stage, Surround
 from nineglass.network.compile import Compiled
 from nineglass.optics.conductor import mirror_albedo_table
+from nineglass.optics.diffuse import diffuse_tables
 from nineglass.optics.energy import energy_tables
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.light import light_basis
@@ -18,7 +19,7 @@ from nineglass.spectra.upsampling import coefficients_of, sigmoid_spectrum, tabl
 from nineglass.surrounds.directions import directions
 from nineglass.trace.forest import FLOOR_BIT, Forest, Standing, Things, forest_of, seen_bits, standing_of
 from nineglass.trace.lamps import Lamps
-from nineglass.trace.matter import METAL, Matters, Table, sensor_response, table_of
+from nineglass.trace.matter import LAYERED, Matters, Table, sensor_response, table_of
 from nineglass.trace.sensor import Lens, Sensor, lens_of, sensor
 from nineglass.trace.start import Start, start_of
 from nineglass.trace.surround import Around, around_of
@@ -52,6 +53,7 @@ class Scene(NamedTuple):
     albedo: np.ndarray
     mean_missing: np.ndarray
     mirror_albedo: np.ndarray
+    diffuse: np.ndarray
     clearance: np.float32  # m: how far a new ray starts from the surface
 
 
@@ -77,8 +79,12 @@ class Set:
         return self.table.compiled[0]
 
     @property
-    def has_metal(self) -> bool:
-        return bool((self.scene.matters.surface == METAL).any())
+    def has_layers(self) -> bool:
+        return bool((self.scene.matters.surface == LAYERED).any())
+
+    @property
+    def has_splits(self) -> bool:
+        return bool((self.scene.matters.split >= 0).any())
 
     def through(self, lens: Lens) -> "Set":
         """The same seen through another lens."""
@@ -123,6 +129,7 @@ def build_set(material: Material, stage: Stage, aspect: float = 1.0, *, uniform:
         albedo=energy_tables()[0],
         mean_missing=energy_tables()[1],
         mirror_albedo=mirror_albedo_table(),
+        diffuse=diffuse_tables(),
         clearance=np.float32(3e-6 * max(standing.size, 1e-4)),
     )
     start = start_of(scene, lens)

@@ -11,13 +11,12 @@ from nineglass.optics.energy import rough_boundary, rough_dielectric, sample_rou
 from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
 from nineglass.spectra.upsampling import table_coefficients
 from nineglass.trace.ask_lamps import LIGHT, REFLECTIONS, ask, queue_shadow
-from nineglass.trace.generate import BODY, CHOICE, DIRECTION, FIRST_BOUNCE, HERO, PER_BOUNCE, curve_at
-from nineglass.trace.matter import BLUE, C0, C2, CLEAR, CURVES, GREEN, IOR, RED, ROUGHNESS, TINT
-from nineglass.trace.matter import BODY as BODY_ROW
+from nineglass.trace.generate import CHOICE, DIRECTION, FIRST_BOUNCE, HERO, PER_BOUNCE, curve_at
+from nineglass.trace.intersect import to_stage
+from nineglass.trace.matter import CLEAR, CURVES, INDEX, IOR, NORMAL, ROUGHNESS, TINT
 from nineglass.trace.media import enter, index_of, leave, medium_with, medium_without, take_up
 from nineglass.trace.paths import ACTIVE, AIR, ALONE, FORMS, FREE, SCATTERED, WHOLE
 from nineglass.trace.random import pair, single
-from nineglass.trace.shade_floor import scatter_matt
 from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, to_local, to_world, unit, vec3
 
 EVEN = F(0.4)
@@ -25,27 +24,41 @@ QUARTER = F(0.25)
 
 
 @kernel
-def fit_colors(registers, dials, sigmoids, first, last):
-    """Coefficients of a transmission colour that varies over the form, for some columns. dials: those of one material."""
+def fit_colors(registers, fit, sigmoids, first, last):
+    """Coefficients of a colour that varies over the form, for some columns. fit: registers of red, green, blue and coefficients."""
     for column in range(first, last):
         table_coefficients(
             sigmoids,
-            registers[dials[RED], column],
-            registers[dials[GREEN], column],
-            registers[dials[BLUE], column],
-            registers[dials[C0] : dials[C2] + 1, column],
+            registers[fit[0], column],
+            registers[fit[1], column],
+            registers[fit[2], column],
+            registers[fit[3] : fit[5] + 1, column],
         )
 
 
 @optic
-def _index_at(scene, medium, j, nm, registers, column):
-    """Index of a medium at the surface of thing j, whose dials may be driven there."""
+def driven_normal(axes, registers, dials, m, entry, column, j, smooth):
+    """The normal of a band on the stage: its own when it is driven and leans less than 87 degrees, else the smooth one."""
+    if dials[m, entry] < 0:
+        return smooth
+    x, y = registers[dials[m, entry], column], registers[dials[m, entry + 1], column]
+    given = (x, y, registers[dials[m, entry + 2], column])
+    if not dot(given, given) > F(1e-12):
+        return smooth
+    own = unit(to_stage(axes, j, given))
+    return own if dot(own, smooth) > F(0.05) else smooth
+
+
+@optic
+def index_at(things, matters, medium, j, row, nm, registers, column):
+    """Index of a medium at the surface of thing j, whose material is that of `row` there."""
     if medium == AIR:
         return ONE
-    m = scene.things.matter[medium]
-    index = index_of(medium, nm, scene.things, scene.matters)
-    if scene.matters.ior_driven[m] and medium == j:
-        index += max(registers[scene.matters.dials[m, IOR], column], F(0.05)) - scene.matters.ior[m]
+    if medium != j:
+        return index_of(medium, nm, things, matters)
+    index = curve_at(matters.curves[row * CURVES + INDEX], nm)
+    if matters.ior_driven[row]:
+        index += max(registers[matters.dials[row, IOR], column], F(0.05)) - matters.ior[row]
     return index
 
 
@@ -64,18 +77,25 @@ def _living(paths, i):
 
 
 @optic
-def _ratios(scene, paths, i, before, after, j, registers, column):
+def _ratio(things, matters, before, after, j, row, nm, registers, column):
+    """Index beyond over index before at one wavelength."""
+    beyond = index_at(things, matters, after, j, row, nm, registers, column)
+    return beyond / index_at(things, matters, before, j, row, nm, registers, column)
+
+
+@optic
+def _ratios(scene, paths, i, before, after, j, row, registers, column):
     """(index beyond over index before at the four wavelengths, whether they are all alike)."""
+    things, matters, n = scene.things, scene.matters, paths.wavelength
     alike = not (_parts_light(scene, before) or _parts_light(scene, after))
     if alike or paths.state[i] & ALONE:
         nm = paths.wavelength[_living(paths, i), i]
-        eta = _index_at(scene, after, j, nm, registers, column) / _index_at(scene, before, j, nm, registers, column)
+        eta = _ratio(things, matters, before, after, j, row, nm, registers, column)
         return (eta, eta, eta, eta), True
-    n = paths.wavelength
-    a = _index_at(scene, after, j, n[0, i], registers, column) / _index_at(scene, before, j, n[0, i], registers, column)
-    b = _index_at(scene, after, j, n[1, i], registers, column) / _index_at(scene, before, j, n[1, i], registers, column)
-    c = _index_at(scene, after, j, n[2, i], registers, column) / _index_at(scene, before, j, n[2, i], registers, column)
-    d = _index_at(scene, after, j, n[3, i], registers, column) / _index_at(scene, before, j, n[3, i], registers, column)
+    a = _ratio(things, matters, before, after, j, row, n[0, i], registers, column)
+    b = _ratio(things, matters, before, after, j, row, n[1, i], registers, column)
+    c = _ratio(things, matters, before, after, j, row, n[2, i], registers, column)
+    d = _ratio(things, matters, before, after, j, row, n[3, i], registers, column)
     return (a, b, c, d), False
 
 
@@ -277,22 +297,6 @@ def _pass(batch, scene, registers, column, i, j, m, entering, after):
         paths.fan[i] = m + 1
 
 
-@optic
-def _thrown_back(batch, scene, i, j, m, normal, seed):
-    """Whether the body colour throws back a path that came to it; then it is on its way."""
-    paths = batch.paths
-    share = scene.matters.body[m]
-    if share <= ZERO:
-        return False
-    dimension = FIRST_BOUNCE + PER_BOUNCE * (paths.bounce[i] - 1)
-    if single(seed, paths.pixel[i], paths.sample[i], dimension + BODY) >= share:
-        return False
-    for w in range(4):
-        paths.weight[w, i] *= curve_at(scene.matters.curves[m * CURVES + BODY_ROW], paths.wavelength[w, i])
-    scatter_matt(batch, scene, i, normal, scene.things.bit[j], seed)
-    return True
-
-
 @kernel
 def shade_interface(batch, registers, scene, seed):
     """Send every path at the boundary of clear matter on its way. Normals are on the eye's side below."""
@@ -300,13 +304,13 @@ def shade_interface(batch, registers, scene, seed):
     for column in range(batch.counts[FORMS]):
         i = batch.form_queue[column]
         j = hits.thing[i]
-        m = things.matter[j]
+        m = hits.matter[i]
         if matters.surface[m] != CLEAR:
             continue
         wo, out = negate(vec3(paths.direction, i)), vec3(hits.flat, i)
         entering = dot(wo, out) > ZERO
         flat = out if entering else negate(out)
-        normal = vec3(hits.normal, i)
+        normal = driven_normal(things.axes, registers, matters.dials, m, NORMAL, column, j, vec3(hits.normal, i))
         normal = normal if entering else negate(normal)
         if dot(wo, normal) <= F(1e-4):
             normal = flat
@@ -316,9 +320,9 @@ def shade_interface(batch, registers, scene, seed):
         after = medium_with(paths, i, things.priority, j) if entering else medium_without(paths, i, things.priority, j)
         onward = negate(wo)
         if before != after:
-            etas, alike = _ratios(scene, paths, i, before, after, j, registers, column)
+            etas, alike = _ratios(scene, paths, i, before, after, j, m, registers, column)
             alpha = alpha_of(min(max(registers[matters.dials[m, ROUGHNESS], column], ZERO), ONE))
-            if not alike or abs(etas[0] - ONE) > SAME_INDEX or matters.body[m] > ZERO:
+            if not alike or abs(etas[0] - ONE) > SAME_INDEX:
                 bounce = paths.bounce[i]
                 choice = single(seed, paths.pixel[i], paths.sample[i], FIRST_BOUNCE + PER_BOUNCE * bounce + CHOICE)
                 if alpha >= SMOOTHEST:
@@ -327,8 +331,6 @@ def shade_interface(batch, registers, scene, seed):
                     paths.bounce[i] += 1
                 else:
                     paths.bounce[i] += 1
-                    if matters.body[m] > ZERO:
-                        etas, alike = (etas[1], etas[1], etas[1], etas[1]), True
                     first_new = batch.counts[ACTIVE]
                     paths.bit[i] = things.bit[j]
                     onward, passed = _scatter_smooth(batch, i, wo, normal, flat, etas, alike, choice, scene.clearance)
@@ -337,8 +339,6 @@ def shade_interface(batch, registers, scene, seed):
                 paths.bit[i] = things.bit[j]
                 if not passed:
                     _set_off(paths, i, onward, flat, scene.clearance)
-                    continue
-                if _thrown_back(batch, scene, i, j, m, normal, seed):
                     continue
             _pass(batch, scene, registers, column, i, j, m, entering, after)
         elif entering:

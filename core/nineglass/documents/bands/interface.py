@@ -1,4 +1,4 @@
-from nineglass.describe import choice, color_dial, color_stops, dial
+from nineglass.describe import choice, color_dial, color_stops, dial, vector_in
 from nineglass.documents.bands import BANDS
 from nineglass.matter.substances import NONE, clear_names
 
@@ -8,6 +8,9 @@ TRUE_FAN, CHOSEN_FAN = "true", "recoloured"
 @BANDS.kind(title="Interface", family="boundary", standard="dielectric_bsdf")
 class Interface:
     """The boundary between the matter and what is around it: it reflects, and bends what passes."""
+
+    rank, most = 2, 1
+    why = "matter begins at its boundary"
 
     substance = choice(
         *clear_names(),
@@ -35,6 +38,9 @@ class Interface:
         help="How rugged the surface is. 0 is polished; 0.3 is satin; 0.6 is frosted.",
         standard="specular_roughness",
         drivable=True,
+    )
+    normal = vector_in(
+        label="Normal", help="A normal of its own, from a bump or a picture.", standard="geometry_normal"
     )
     transmission_dispersion_scale = dial(
         0.0,

@@ -22,6 +22,9 @@ class Interior:
     When its dials are driven they are read where light enters.
     """
 
+    rank, most = 4, 1
+    why = "the interior is what everything else encloses"
+
     absorption = choice(COLOR, SUBSTANCE, DYES, CURVE, label="Absorption from")
     transmission_color = color_dial(
         (1.0, 1.0, 1.0),
