@@ -32,9 +32,11 @@ def main() -> None:
     tracer = Tracer(1)
     metal = read(Material, (DEMO / "brass-cap.json").read_bytes())
     crystal = read(Material, (DEMO / "rock-crystal.json").read_bytes())
+    layered = read(Material, (DEMO / "tea-caddy.json").read_bytes())
+    split = read(Material, (DEMO / "oil-slate.json").read_bytes())
     fast = stage.model_copy(update={"fast_shadows": True})
     pictured = read(Stage, (DEMO / "slate-table.json").read_bytes())
-    for material, place in ((plain, stage), (driven, stage), (metal, fast), (crystal, pictured)):
+    for material, place in ((plain, stage), (driven, stage), (metal, fast), (crystal, pictured), (layered, stage), (split, stage)):
         the_set, film = build_set(material, place), Film(16, 16)
         tracer.render(the_set, film)
         to_srgb8(film.rgb())

@@ -14,7 +14,12 @@ Value = float | bool | str | list
 DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file"]
 PortType = Literal["number", "color", "vector"]
 
-CONVERSIONS: dict[tuple[str, str], str] = {("number", "color"): "number to colour"}
+CONVERSIONS: dict[tuple[str, str], str] = {
+    ("number", "color"): "number to grey",
+    ("color", "number"): "colour to luminance",
+    ("color", "vector"): "red, green, blue to x, y, z",
+    ("vector", "color"): "x, y, z to red, green, blue",
+}
 """What a wire may turn into what, with the words that stand on the wire. Nothing else converts."""
 
 
@@ -58,6 +63,10 @@ class Dial:
     standard: str = ""
     choices: list[str] = field(default_factory=list)
     drivable: bool = False
+    holds: Literal["", "mesh", "picture", "texture"] = ""
+    """What kind of file it names: a mesh, a lighting picture, or a picture for surfaces."""
+    sloped: bool = False
+    """Whether a slip also asks how what drives the dial changes over the form."""
     when: tuple[str, str] | None = None
     """(another dial, its value) under which this one has an effect; None for always."""
 
@@ -164,9 +173,9 @@ def curve(default, label="", **about) -> Dial:
     return Dial("curve", default, label, **about)
 
 
-def file_dial(label="", **about) -> Dial:
+def file_dial(holds: str, label="", **about) -> Dial:
     """A file that was put in, named by its SHA-256; empty for none."""
-    return Dial("file", "", label, **about)
+    return Dial("file", "", label, holds=holds, **about)
 
 
 def vector_in(label="", **about) -> Dial:

@@ -30,6 +30,7 @@ class DialOut(Schema):
     standard: str
     choices: list[str]
     drivable: bool
+    holds: Literal["", "mesh", "picture", "texture"]
     when: tuple[str, str] | None
 
 
@@ -48,6 +49,10 @@ class KindOut(Schema):
     dials: list[DialOut]
     gives: list[PortOut]
     parts: list[str]
+    rank: int
+    most: int
+    why: str
+    synonyms: str
 
 
 class ConversionOut(Schema):

@@ -6,6 +6,7 @@ from nineglass.files import keep
 from nineglass.forms.imported import LARGEST_BYTES, facts_of
 from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
 from nineglass.matter.substances import Substance, substances
+from nineglass.network.pictures import read_picture
 from nineglass.picture.lighting import read_lighting_picture
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
@@ -26,7 +27,7 @@ class CurveOut(Schema):
 
 class KeptFileOut(Schema):
     sha256: str
-    kind: Literal["mesh", "picture"]
+    kind: Literal["mesh", "picture", "texture"]
     name: str
     bytes: int
     facts: dict
@@ -48,12 +49,12 @@ def files(request):
 
 
 @router.post("files/{kind}", response={201: KeptFileOut, 422: FaultsOut})
-def put_in(request, kind: Literal["mesh", "picture"], file: File[UploadedFile]):
+def put_in(request, kind: Literal["mesh", "picture", "texture"], file: File[UploadedFile]):
     if file.size > LARGEST_BYTES:
         allowed = f"at most {LARGEST_BYTES // 1_000_000} MB"
         raise Refused([Fault("file", f"{file.size // 1_000_000} MB is too large", allowed, "Choose a smaller file.")])
     given = file.read()
-    facts = facts_of(given) if kind == "mesh" else _facts_of_picture(given)
+    facts = FACTS[kind](given)
     about = {"name": (file.name or "unnamed")[:200], "bytes": len(given), "facts": facts}
     kept, _ = KeptFile.objects.update_or_create(owner=request.user, sha256=keep(given), kind=kind, defaults=about)
     return 201, kept
@@ -62,3 +63,11 @@ def put_in(request, kind: Literal["mesh", "picture"], file: File[UploadedFile]):
 def _facts_of_picture(given: bytes) -> dict:
     rgb = read_lighting_picture(given)
     return {"width": rgb.shape[1], "height": rgb.shape[0], "brightest": float(rgb.max()), "mean": float(rgb.mean())}
+
+
+def _facts_of_texture(given: bytes) -> dict:
+    pixels, linear = read_picture(given)
+    return {"width": pixels.shape[1], "height": pixels.shape[0], "linear": linear}
+
+
+FACTS = {"mesh": facts_of, "picture": _facts_of_picture, "texture": _facts_of_texture}

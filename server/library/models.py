@@ -3,11 +3,12 @@ from django.db import models
 
 
 class KeptFile(models.Model):
-    """A mesh or lighting picture that a person put in; its bytes are kept by content."""
+    """A mesh, a lighting picture or a picture for surfaces that a person put in; its bytes are kept by content."""
 
     class Kind(models.TextChoices):
         MESH = "mesh"
         PICTURE = "picture"
+        TEXTURE = "texture"
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
     sha256 = models.CharField(max_length=64)

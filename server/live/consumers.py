@@ -18,6 +18,8 @@ MESSAGES = {
     "pick": {"x": float, "y": float},
     "follow": {"x": float, "y": float},
     "focus": {"x": float, "y": float},
+    "hold": {"slip": str},
+    "bracket": {"part": str, "dial": str, "values": list},
 }
 
 

@@ -9,7 +9,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from nineglass.catalogue import CAMERAS
+from nineglass.catalogue import CAMERAS, SLIPS
 from nineglass.describe import Refused
 from nineglass.documents.model import Material, Settings, Stage, read
 from nineglass.gauges import Reading
@@ -17,10 +17,12 @@ from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import encoded, to_srgb8
 from nineglass.trace.film import Film, length_facts
 from nineglass.trace.follow import fan_of, on_picture, through_pixel
+from nineglass.trace.hold_up import hold_up
 from nineglass.trace.pick import focus_at, pick
 from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import Set, build_set, filled
 
+from live.bracket import Bracket
 from live.wire import LENGTHS, pack
 
 COARSE_SHARE = 4
@@ -31,7 +33,7 @@ JPEG_QUALITY = 88
 READ_AGAIN_AT = (2, 16)
 """Samples at which the path lengths are measured well enough to read the gauges again."""
 
-ASKED = ("pick", "follow", "focus")
+ASKED = ("pick", "follow", "focus", "hold", "bracket")
 
 
 @dataclass
@@ -53,8 +55,9 @@ class Bench:
     unacknowledged: int = 0
     settled: bool = False
     wanted_proofs: list[str] = field(default_factory=list)
+    bracket: Bracket | None = None
     asked: dict | None = None
-    """A pick or a ray to follow; the newest wins."""
+    """A pick, a ray to follow, a slip to hold up ...; the newest wins."""
 
     @property
     def exposure(self) -> float:
@@ -62,11 +65,15 @@ class Bench:
 
     def waiting(self) -> bool:
         """Whether there is anything to do."""
-        return self.change is not None or (self.the_set is not None and (not self.settled or self.asked is not None))
+        if self.change is not None:
+            return True
+        busy = not self.settled or self.asked is not None or self.bracket is not None
+        return self.the_set is not None and busy
 
     def take(self) -> None:
         """Take up the newest change; a change of exposure alone keeps the picture."""
         change, self.change = self.change, None
+        self.bracket = None
         self.sequence = change["sequence"]
         try:
             material, stage = read(Material, change["material"]), read(Stage, change["stage"])
@@ -91,6 +98,12 @@ class Bench:
     def answer(self, tracer: Tracer) -> None:
         """Read one place of the picture, follow the ray that it shows, or say what would make it sharp."""
         asked, self.asked = self.asked, None
+        if asked["type"] == "hold":
+            self.hold(asked["slip"])
+            return
+        if asked["type"] == "bracket":
+            self.begin_bracket(asked)
+            return
         x, y = asked["x"], asked["y"]
         if asked["type"] == "pick":
             side, bounces = self.settings.picture_side, self.settings.most_bounces
@@ -103,6 +116,34 @@ class Bench:
         drawn = [{**ray.as_json(), "drawn": self._drawn(ray)} for ray in rays]
         self.send(self, {"type": "followed", "x": x, "y": y, "rays": drawn})
 
+    def hold(self, slip: str) -> None:
+        """Show what a slip gives on the form, unlit."""
+        ports = [port for one, port in self.the_set.compiled.outputs if one == slip]
+        if not ports:
+            return
+        kind = next(one.kind for one in self.material.slips if one.id == slip)
+        held = hold_up(self.the_set, slip, self.settings.picture_side, ports[0])
+        picture = held.picture(SLIPS.kinds[kind].gives[0].type == "vector")
+        self.send(self, {"type": "held", "slip": slip, "mime": "image/png", **held.facts()}, encoded(picture, "PNG"))
+
+    def begin_bracket(self, asked: dict) -> None:
+        try:
+            self.bracket = Bracket.of(self.material, self.stage, asked["part"], asked["dial"], asked["values"])
+        except Refused as refused:
+            self.bracket = None
+            self.send(self, {"type": "faults", "faults": [vars(fault) for fault in refused.faults]})
+
+    def work_on_bracket(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
+        """One round of one picture of the strip."""
+        bracket = self.bracket
+        k = bracket.step(tracer, pressed, self.settings.most_bounces)
+        film = bracket.films[k]
+        picture = encoded(to_srgb8(film.rgb(), self.exposure), "PNG")
+        if bracket.done:
+            self.bracket = None
+        about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "done": self.bracket is None}
+        self.send(self, {"type": "bracketed", "place": k, "noise": film.noise(), **about}, picture)
+
     def _drawn(self, ray) -> list:
         """The corners of a ray's way as seen in the picture."""
         places = [ray.steps[0].end_cm, *(step.end_cm for step in ray.steps[1:])]
@@ -112,6 +153,9 @@ class Bench:
         """One pass: the coarse picture first, then one sample a pixel at full size."""
         if self.asked and self.coarse.counts.any():
             self.answer(tracer)
+            return
+        if self.bracket:
+            self.work_on_bracket(tracer, pressed)
             return
         bounces = self.settings.most_bounces
         if not self.coarse.counts.any():

@@ -153,6 +153,8 @@ class Stage(Document):
     lamps: Annotated[list[Lamp], Field(max_length=8)] = []
     surround: Surround
     camera: Part
+    time: Annotated[float, Field(ge=-1e6, le=1e6)] = 0.0
+    """s: what the slip Time gives."""
     fast_shadows: bool = False
     """Untrue: lamps shine straight through clear matter, with its tint, in place of caustics."""
 

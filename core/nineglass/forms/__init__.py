@@ -14,6 +14,7 @@ from nineglass.forms import (  # noqa: E402, F401
     beaker,
     block,
     bottle,
+    box,
     cut_stones,
     floor,
     hollow,
@@ -22,6 +23,7 @@ from nineglass.forms import (  # noqa: E402, F401
     lens,
     rod,
     sheet,
+    shell,
     water,
     wedge,
 )

@@ -19,7 +19,7 @@ MOST_TRIANGLES = 4_000_000
 class Imported:
     """A mesh from a file (GLB, OBJ, PLY or STL). Say what unit its numbers are in; nothing else tells how large it is."""
 
-    file = file_dial(label="File")
+    file = file_dial("mesh", label="File")
     unit = choice("cm", "mm", "m", "inch", label="Unit of the file")
     scale = dial(1, 0.1, 10, hard=(1e-6, 1e6), scale="log", ends=("smaller", "larger"))
     sides = choice("as given", "flipped", label="Outside", help="Flip when the surface was found inside out.")
@@ -32,7 +32,7 @@ class Imported:
         vertices, normals, faces = mesh.vertices * size, mesh.normals, mesh.faces
         if dials["sides"] == "flipped":
             normals, faces = -normals, faces[:, ::-1].copy()
-        return centred(Mesh(vertices, normals, faces))
+        return centred(Mesh(vertices, normals, faces, mesh.uv))
 
 
 def _stand_in() -> np.ndarray:
@@ -80,7 +80,10 @@ def read_mesh(given: bytes) -> Mesh:
     faces = faces[area > 0]
     if kind_of(given) == "stl" or not len(faces):
         return flat_solid(vertices[faces])
-    return Mesh(vertices.astype(np.float32), np.asarray(loaded.vertex_normals, np.float32), faces.astype(np.int32))
+    uv = getattr(getattr(loaded, "visual", None), "uv", None)
+    uv = np.asarray(uv, np.float32)[:, :2] if uv is not None and len(uv) == len(vertices) else None
+    normals = np.asarray(loaded.vertex_normals, np.float32)
+    return Mesh(vertices.astype(np.float32), normals, faces.astype(np.int32), uv)
 
 
 def facts_of(given: bytes) -> dict:

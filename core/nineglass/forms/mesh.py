@@ -14,6 +14,20 @@ class Mesh:
     vertices: np.ndarray
     normals: np.ndarray
     faces: np.ndarray
+    uv: np.ndarray | None = None
+    """(n, 2) texture coordinates where a file brought them."""
+
+    def corner_uvs(self) -> np.ndarray:
+        """(m, 6) float32 texture coordinates at the corners of each face; once around the vertical axis where there are none."""
+        if self.uv is not None:
+            return self.uv[self.faces].reshape(-1, 6).astype(np.float32)
+        low, high = self.bounds()
+        middle, height = (low + high) / 2, max(float(high[1] - low[1]), 1e-9)
+        away = self.vertices - middle
+        around = np.arctan2(away[:, 0], away[:, 2]) / (2 * np.pi) + 0.5
+        u = around[self.faces].astype(np.float64)
+        u = np.where(u.max(axis=1, keepdims=True) - u > 0.5, u + 1, u)
+        return np.stack([u, (self.vertices[:, 1] - low[1])[self.faces] / height], -1).reshape(-1, 6).astype(np.float32)
 
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
         return self._bounds
@@ -112,7 +126,7 @@ def _flat(triangles) -> Mesh:
 def centred(mesh: Mesh) -> Mesh:
     """Moved so that the middle of its box is the origin."""
     low, high = mesh.bounds()
-    return Mesh(mesh.vertices - ((low + high) / 2).astype(np.float32), mesh.normals, mesh.faces)
+    return Mesh(mesh.vertices - ((low + high) / 2).astype(np.float32), mesh.normals, mesh.faces, mesh.uv)
 
 
 def empty() -> Mesh:

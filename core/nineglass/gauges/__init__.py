@@ -12,7 +12,7 @@ from nineglass.documents.model import Material, Stage
 from nineglass.network.compile import Compiled, compile_network
 from nineglass.network.interpret import evaluate
 
-REFERENCE = {"facing": np.float32(0.8), "x": np.float32(0), "y": np.float32(0), "z": np.float32(0)}
+REFERENCE = {"facing": np.float32(0.8), "normal_z": np.float32(1), "view_z": np.float32(1), "u": np.float32(0.5)}
 """Where on the form a driven dial is read when one value must stand for all."""
 
 
@@ -30,14 +30,18 @@ class Reading:
     values: dict[tuple[str, str], float | tuple] = field(default_factory=dict)
 
     def __post_init__(self):
-        keys = list(self.compiled.dials)
-        signals = [s if isinstance(s, tuple) else (s,) for s in (self.compiled.dials[key] for key in keys)]
+        self.values |= self.read(self.compiled.dials)
+
+    def read(self, dials: dict) -> dict:
+        """The values of some dials, by the same keys, where one place must stand for all."""
+        signals = [s if isinstance(s, tuple) else (s,) for s in dials.values()]
         flat = evaluate(self.compiled.program, [r for s in signals for r in s], 1, **REFERENCE)[:, 0]
-        at = 0
-        for key, signal in zip(keys, signals, strict=True):
+        values, at = {}, 0
+        for key, signal in zip(dials, signals, strict=True):
             given = tuple(float(f"{v:.7g}") for v in flat[at : at + len(signal)])
-            self.values[key] = given if len(given) > 1 else given[0]
+            values[key] = given if len(given) > 1 else given[0]
             at += len(signal)
+        return values
 
     def varies(self, kind: str, dial: str) -> bool:
         return self.compiled.constant(kind, dial) is None
@@ -56,6 +60,11 @@ class Gauge:
     plot: str
     help: str
     compute: Callable[[Reading], dict]
+    band: str = ""
+    """The band that the section must have for it; empty for any."""
+
+    def wanted(self, reading: Reading) -> bool:
+        return not self.band or self.band in reading.compiled.present
 
 
 class Gauges:
@@ -64,10 +73,10 @@ class Gauges:
     def __init__(self):
         self.all: dict[str, Gauge] = {}
 
-    def gauge(self, *, title: str, plot: str):
+    def gauge(self, *, title: str, plot: str, band: str = ""):
         def declare(compute):
             self.all[compute.__name__] = Gauge(
-                compute.__name__, title, plot, " ".join(compute.__doc__.split()), compute
+                compute.__name__, title, plot, " ".join(compute.__doc__.split()), compute, band
             )
             return compute
 
@@ -79,4 +88,4 @@ class Gauges:
 
 GAUGES = Gauges()
 
-from nineglass.gauges import ladder, absorption, facing, index  # noqa: E402, F401, I001
+from nineglass.gauges import ladder, film, absorption, facing, index  # noqa: E402, F401, I001

@@ -3,6 +3,7 @@
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
+from nineglass.gauges.cuts import cuts_of
 from nineglass.gauges.index import index_of
 from nineglass.gauges.ladder import transmitted
 from nineglass.gauges.notes import as_json, notes_of
@@ -18,7 +19,11 @@ CUT_STEPS = 9
 def read_bench(reading: Reading) -> dict:
     """Gauges, notes, slip pictures, driven ranges, and what the section is drawn from; plain JSON values."""
     return {
-        "gauges": [about | {"computed": GAUGES.all[about["name"]].compute(reading)} for about in GAUGES.as_json()],
+        "gauges": [
+            about | {"computed": GAUGES.all[about["name"]].compute(reading)}
+            for about in GAUGES.as_json()
+            if GAUGES.all[about["name"]].wanted(reading)
+        ],
         "notes": as_json(notes_of(reading)),
         "slips": slip_pictures(reading),
         "driven": driven_ranges(reading),
@@ -36,4 +41,5 @@ def _section(reading: Reading) -> dict:
         "roughness": reading.values[boundary, "specular_roughness"],
         "depth_cm": depth,
         "cut": [to_hex(c) for c in np.clip(cut, 0, 1)],
+        "bands": cuts_of(reading),
     }

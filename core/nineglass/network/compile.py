@@ -66,11 +66,21 @@ def compile_network(material: Material) -> Compiled:
     slips = {slip.id: slip for slip in material.slips}
     outputs: dict[tuple[str, str], Signal] = {}
 
+    shifted: dict[tuple[str, str, int], Signal] = {}
+
     def signal_of(wire: Wire) -> Signal:
-        key = (wire.source.slip, wire.source.port)
-        if key not in outputs:
+        key = (wire.source.slip, wire.source.port, ops.shift)
+        if key not in shifted:
             emit(slips[wire.source.slip])
-        return outputs[key]
+        return shifted[key]
+
+    def slopes_of(wire: Wire) -> list[Signal]:
+        """What a wire brings from places a little further along each axis."""
+        before, found = ops.shift, []
+        for ops.shift in (1, 2, 3):
+            found.append(signal_of(wire))
+        ops.shift = before
+        return found
 
     def dials_of(part: Part, part_id: str, kind: Kind) -> SimpleNamespace:
         values, driven = SimpleNamespace(), set()
@@ -78,8 +88,10 @@ def compile_network(material: Material) -> Compiled:
             wire = wires.get((part_id, name))
             if wire:
                 signal = signal_of(wire)
-                signal = (signal,) * 3 if dial.type == "color" and isinstance(signal, int) else signal
+                signal = converted(ops, signal, dial.type)
                 driven.add(name)
+                if dial.sloped and not ops.shift:
+                    values.slopes = slopes_of(wire)
             else:
                 given = part.dials.get(name, dial.default)
                 signal = given
@@ -95,7 +107,10 @@ def compile_network(material: Material) -> Compiled:
         kind = SLIPS.kinds[slip.kind]
         given = kind.make().emit(ops, dials_of(slip, slip.id, kind))
         for port in kind.gives:
-            outputs[slip.id, port.name] = given[port.name] if isinstance(given, dict) else given
+            signal = given[port.name] if isinstance(given, dict) else given
+            shifted[slip.id, port.name, ops.shift] = signal
+            if not ops.shift:
+                outputs[slip.id, port.name] = signal
 
     for slip in _sources_first(material):
         if (slip.id, SLIPS.kinds[slip.kind].gives[0].name) not in outputs:
@@ -117,6 +132,15 @@ def compile_network(material: Material) -> Compiled:
     mask = by_band[split.id, "mask"] if split else None
     depends = _inputs_of_slips(material, ops, outputs)
     return Compiled(ops.program(), outputs, ops, by_band, leaves, mask, depends)
+
+
+def converted(ops: Ops, signal: Signal, wanted: str) -> Signal:
+    """What a wire brings as what a dial takes; `describe.CONVERSIONS` says what converts."""
+    if wanted == "number" and isinstance(signal, tuple):
+        return ops.luminance(signal)
+    if wanted != "number" and not isinstance(signal, tuple):
+        return (signal,) * 3
+    return signal
 
 
 ALWAYS = ("interface", "interior", "body", "metal")

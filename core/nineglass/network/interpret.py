@@ -1,6 +1,6 @@
 """Runs a program over a batch of hits, one operation at a time over a block that fits the first-level cache."""
 
-from math import acos, cos, exp, floor, log, sin, sqrt
+from math import acos, atan2, cos, exp, floor, log, sin, sqrt
 
 import numpy as np
 
@@ -14,6 +14,8 @@ BLOCK = 256
 ADD, SUB, MUL, DIV, MIN, MAX = code.ADD, code.SUB, code.MUL, code.DIV, code.MIN, code.MAX
 ABS, SQRT, POW, EXP, LOG = code.ABS, code.SQRT, code.POW, code.EXP, code.LOG
 SIN, COS, ACOS, FLOOR, LESS, NOISE = code.SIN, code.COS, code.ACOS, code.FLOOR, code.LESS, code.NOISE
+ATAN2, WHITE, NEAREST, SECOND, CELL = code.ATAN2, code.WHITE, code.NEAREST, code.SECOND, code.CELL
+RED, BLUE = code.RED, code.BLUE
 
 
 @optic
@@ -58,9 +60,77 @@ def _power(a, b):
     return ZERO
 
 
+TO_UNIT = F(1 / 2**32)
+
+
+@optic
+def _bits_of(ix, iy, iz):
+    h = (
+        np.uint32(ix) * np.uint32(0x8DA6B343)
+        ^ np.uint32(iy) * np.uint32(0xD8163841)
+        ^ np.uint32(iz) * np.uint32(0xCB1AB31F)
+    )
+    h = np.uint32((np.uint32(h) ^ (np.uint32(h) >> np.uint32(16))) * np.uint32(0x7FEB352D))
+    h = np.uint32((h ^ (h >> np.uint32(15))) * np.uint32(0x846CA68B))
+    return np.uint32(h ^ (h >> np.uint32(16)))
+
+
+@optic
+def _another(bits):
+    bits = np.uint32(np.uint32(bits) * np.uint32(1664525) + np.uint32(1013904223))
+    h = np.uint32((bits ^ (bits >> np.uint32(15))) * np.uint32(0x2C1B3C6D))
+    return np.uint32(h ^ (h >> np.uint32(13)))
+
+
+@optic
+def white_noise(x, y, z):
+    """A random number from 0 to 1 for each cube of side 1."""
+    return F(_bits_of(np.int32(floor(x)), np.int32(floor(y)), np.int32(floor(z)))) * TO_UNIT
+
+
+@optic
+def strewn_points(x, y, z):
+    """(distance to the nearest of points strewn one to a cube, to the second nearest, random number of the nearest).
+
+    Source: Worley 1996, A Cellular Texture Basis Function.
+    """
+    fx, fy, fz = floor(x), floor(y), floor(z)
+    x, y, z = F(x - fx), F(y - fy), F(z - fz)
+    ix, iy, iz = np.int32(fx), np.int32(fy), np.int32(fz)
+    nearest, second, which = F(1e9), F(1e9), ZERO
+    for k in range(27):
+        dx, dy, dz = k % 3 - 1, (k // 3) % 3 - 1, k // 9 - 1
+        bits = _bits_of(ix + np.int32(dx), iy + np.int32(dy), iz + np.int32(dz))
+        b2 = _another(bits)
+        b3 = _another(b2)
+        px, py, pz = F(dx) + F(bits) * TO_UNIT - x, F(dy) + F(b2) * TO_UNIT - y, F(dz) + F(b3) * TO_UNIT - z
+        away = px * px + py * py + pz * pz
+        if away < nearest:
+            second, nearest, which = nearest, away, F(_another(b3)) * TO_UNIT
+        elif away < second:
+            second = away
+    return sqrt(nearest), sqrt(second), which
+
+
+@optic
+def texel(texels, places, number, u, v, channel):
+    """One channel of a picture at texture coordinates, bilinear and repeated; (0, 0) is the lower left corner."""
+    start, height, width = places[number, 0], places[number, 1], places[number, 2]
+    x, y = F(u - floor(u)) * F(width) - F(0.5), (ONE - F(v - floor(v))) * F(height) - F(0.5)
+    low_x, low_y = floor(x), floor(y)
+    fx, fy, i, j = F(x - low_x), F(y - low_y), np.int32(low_x), np.int32(low_y)
+    left, right = i % width, (i + 1) % width
+    top, bottom = start + (j % height) * width, start + ((j + 1) % height) * width
+    high = lerp(texels[top + left, channel], texels[top + right, channel], fx)
+    return lerp(high, lerp(texels[bottom + left, channel], texels[bottom + right, channel], fx), fy)
+
+
 @kernel
-def run_program(operations, registers, first, last):
-    """Run (n, 5) int32 operations on the columns first to last (without it) of registers (r, batch) float32."""
+def run_program(operations, registers, texels, places, first, last):
+    """Run (n, 5) int32 operations on the columns first to last (without it) of registers (r, batch) float32.
+
+    texels, places: the pictures, as `Program.texels` gives them.
+    """
     for start in range(first, last, BLOCK):
         stop = min(start + BLOCK, last)
         for k in range(operations.shape[0]):
@@ -120,6 +190,22 @@ def run_program(operations, registers, first, last):
                 c = registers[operations[k, 4], start:stop]
                 for i in range(out.size):
                     out[i] = gradient_noise(a[i], b[i], c[i])
+            elif operation == ATAN2:
+                for i in range(out.size):
+                    out[i] = atan2(a[i], b[i])
+            elif operation == WHITE:
+                c = registers[operations[k, 4], start:stop]
+                for i in range(out.size):
+                    out[i] = white_noise(a[i], b[i], c[i])
+            elif operation in (NEAREST, SECOND, CELL):
+                c = registers[operations[k, 4], start:stop]
+                for i in range(out.size):
+                    nearest, second, which = strewn_points(a[i], b[i], c[i])
+                    out[i] = nearest if operation == NEAREST else second if operation == SECOND else which
+            elif operation >= RED and operation <= BLUE:
+                c = registers[operations[k, 4], start:stop]
+                for i in range(out.size):
+                    out[i] = texel(texels, places, int(c[i]), a[i], b[i], operation - RED)
 
 
 def fill_constants(program: Program, registers: np.ndarray) -> None:
@@ -129,10 +215,10 @@ def fill_constants(program: Program, registers: np.ndarray) -> None:
 
 
 def evaluate(program: Program, signals: list[int], count: int, **inputs) -> np.ndarray:
-    """(len(signals), count) float32: values of some registers over given inputs, each (count,)."""
+    """(len(signals), count) float32: values of some registers over given inputs, each (count,); inputs not given are 0."""
     registers = np.zeros((max(program.registers, 1), count), np.float32)
     fill_constants(program, registers)
     for name, register in program.inputs.items():
-        registers[register] = inputs[name]
-    run_program(program.operations, registers, 0, count)
+        registers[register] = inputs.get(name, 0)
+    run_program(program.operations, registers, *program.texels(), 0, count)
     return registers[signals]

@@ -10,9 +10,19 @@ from dataclasses import dataclass, field
 import numpy as np
 
 ADD, SUB, MUL, DIV, MIN, MAX, ABS, SQRT, POW, EXP, LOG, SIN, COS, ACOS, FLOOR, LESS, NOISE = range(17)
+ATAN2, WHITE, NEAREST, SECOND, CELL, RED, GREEN, BLUE = range(17, 25)
 
-INPUTS = ("facing", "x", "y", "z")
-"""Registers that a program starts from: the cosine between normal and eye, and the place on the form in cm."""
+INPUTS = (
+    *("facing", "x", "y", "z"),
+    *("normal_x", "normal_y", "normal_z", "view_x", "view_y", "view_z"),
+    *("u", "v", "u_x", "u_y", "u_z", "v_x", "v_y", "v_z"),
+    *("stage_x", "stage_y", "stage_z", "object", "time"),
+)
+"""Registers that a program starts from: the cosine between normal and eye; in the axes of the form the place in cm, the smooth
+normal and the way to the eye; texture coordinates and how they change per cm; the place on the stage; a number for each object; s."""
+
+STEP_CM = 0.004
+"""How far apart the places are between which a bump measures its slope."""
 
 Register = int
 Three = tuple[Register, Register, Register]
@@ -40,6 +50,7 @@ _CONSTANT = {
     ACOS: lambda a: math.acos(min(max(a, -1.0), 1.0)),
     FLOOR: math.floor,
     LESS: lambda a, b: float(a < b),
+    ATAN2: math.atan2,
 }
 
 
@@ -51,6 +62,16 @@ class Program:
     constants: list[tuple[int, float]]
     inputs: dict[str, int]
     registers: int
+    pictures: tuple[np.ndarray, ...] = ()
+    """(h, w, 3) float32 each."""
+
+    def texels(self) -> tuple[np.ndarray, np.ndarray]:
+        """All pictures end to end (n, 3) float32, and (pictures, 3) int32 of where each begins, its height and width."""
+        starts = np.cumsum([0, *(picture.shape[0] * picture.shape[1] for picture in self.pictures)])
+        shapes = [(start, *picture.shape[:2]) for start, picture in zip(starts, self.pictures, strict=False)]
+        flat = [np.zeros((1, 3), np.float32), *(picture.reshape(-1, 3) for picture in self.pictures)]
+        flat = np.concatenate(flat[1:] or flat).astype(np.float32)
+        return np.ascontiguousarray(flat), np.array(shapes, np.int32).reshape(-1, 3)
 
 
 @dataclass
@@ -63,11 +84,14 @@ class Ops:
     _operations: list[tuple[int, int, int, int, int]] = field(default_factory=list)
     _inputs: dict[str, int] = field(default_factory=dict)
     _registers: int = 0
+    _pictures: list[np.ndarray] = field(default_factory=list)
+    shift: int = 0
+    """While a bump measures a slope: the axis along which places are shifted, from 1; 0 for none."""
 
     def program(self) -> Program:
         operations = np.array(self._operations, np.int32).reshape(-1, 5)
         constants = [(register, value) for value, register in self._constants.items()]
-        return Program(operations, constants, dict(self._inputs), self._registers)
+        return Program(operations, constants, dict(self._inputs), self._registers, tuple(self._pictures))
 
     def _new(self) -> int:
         self._registers += 1
@@ -191,9 +215,71 @@ class Ops:
         above = self.add(half, self.mul(half, self.bias(second, self.one_minus(amount))))
         return self.mix(above, below, self.less(t, half))
 
+    def atan2(self, y, x):
+        return self._do(ATAN2, y, x)
+
+    def white(self, place: Three):
+        """A random number from 0 to 1 for each cube of side 1."""
+        return self._do(WHITE, *place)
+
+    def nearest(self, place: Three):
+        """Distance to the nearest of points strewn one to a cube of side 1."""
+        return self._do(NEAREST, *place)
+
+    def second(self, place: Three):
+        """Distance to the second nearest of the points of `nearest`."""
+        return self._do(SECOND, *place)
+
+    def cell(self, place: Three):
+        """A random number from 0 to 1 for the nearest of the points of `nearest`."""
+        return self._do(CELL, *place)
+
+    def picture(self, picture: np.ndarray, u, v) -> Three:
+        """A picture (h, w, 3), repeated, at texture coordinates; (0, 0) is its lower left corner."""
+        number = next((k for k, one in enumerate(self._pictures) if one is picture), len(self._pictures))
+        if number == len(self._pictures):
+            self._pictures.append(picture)
+        which = self.constant(number)
+        return self._do(RED, u, v, which), self._do(GREEN, u, v, which), self._do(BLUE, u, v, which)
+
+    def dot(self, a: Three, b: Three):
+        x, y, z = (self.mul(p, q) for p, q in zip(a, b, strict=True))
+        return self.add(self.add(x, y), z)
+
+    def each(self, operation, a: Three, b: Three | int) -> Three:
+        """An operation on the parts of two vectors or colours, or of one and a number."""
+        return tuple(operation(p, q) for p, q in zip(a, b if isinstance(b, tuple) else (b,) * 3, strict=True))
+
+    def unit(self, a: Three) -> Three:
+        return self.each(self.div, a, self.sqrt(self.dot(a, a)))
+
+    def luminance(self, color: Three):
+        """Relative luminance of linear Rec.709 (IEC 61966-2-1)."""
+        return self.dot(color, self.constants((0.2126, 0.7152, 0.0722)))
+
+    def inputs(self, *names: str) -> Signal:
+        return tuple(self.input(name) for name in names)
+
     @property
     def position(self) -> Three:
-        return self.input("x"), self.input("y"), self.input("z")
+        place = list(self.inputs("x", "y", "z"))
+        if self.shift:
+            place[self.shift - 1] = self.add(place[self.shift - 1], self.constant(STEP_CM))
+        return tuple(place)
+
+    @property
+    def uv(self) -> tuple[int, int]:
+        """Texture coordinates."""
+        u, v = self.inputs("u", "v")
+        if self.shift:
+            axis, step = "xyz"[self.shift - 1], self.constant(STEP_CM)
+            u = self.add(u, self.mul(self.input(f"u_{axis}"), step))
+            v = self.add(v, self.mul(self.input(f"v_{axis}"), step))
+        return u, v
+
+    @property
+    def normal(self) -> Three:
+        return self.inputs("normal_x", "normal_y", "normal_z")
 
     @property
     def facing(self) -> int:

@@ -19,6 +19,19 @@ WORKING_WIDTH = 2048
 
 def read_lighting_picture(given: bytes) -> np.ndarray:
     """(h, w, 3) float32 linear Rec.709, at most 2048 wide. Raises Refused when the bytes are not such a picture."""
+    rgb = read_linear(given)
+    height, width = rgb.shape[:2]
+    if width != 2 * height:
+        raise _refused(
+            f"{width} x {height} is not twice as wide as high", "a picture of all directions (latitude-longitude)"
+        )
+    while rgb.shape[1] > WORKING_WIDTH and rgb.shape[0] % 2 == 0:
+        rgb = (rgb[::2, ::2] + rgb[1::2, ::2] + rgb[::2, 1::2] + rgb[1::2, 1::2]) / 4
+    return rgb
+
+
+def read_linear(given: bytes) -> np.ndarray:
+    """(h, w, 3) float32 linear Rec.709 of an OpenEXR or Radiance file, without what is no light. Raises Refused."""
     if len(given) > LARGEST_BYTES:
         raise _refused("the file is too large", f"at most {LARGEST_BYTES // 1_000_000} MB")
     if given[:4] == b"\x76\x2f\x31\x01":
@@ -27,15 +40,7 @@ def read_lighting_picture(given: bytes) -> np.ndarray:
         rgb = _read_radiance(given)
     else:
         raise _refused("neither OpenEXR nor Radiance HDR", "a file .exr or .hdr")
-    height, width = rgb.shape[:2]
-    if width != 2 * height:
-        raise _refused(
-            f"{width} x {height} is not twice as wide as high", "a picture of all directions (latitude-longitude)"
-        )
-    rgb = np.clip(np.nan_to_num(rgb, nan=0, posinf=BRIGHTEST, neginf=0), 0, BRIGHTEST).astype(np.float32)
-    while rgb.shape[1] > WORKING_WIDTH and rgb.shape[0] % 2 == 0:
-        rgb = (rgb[::2, ::2] + rgb[1::2, ::2] + rgb[::2, 1::2] + rgb[1::2, 1::2]) / 4
-    return rgb
+    return np.clip(np.nan_to_num(rgb, nan=0, posinf=BRIGHTEST, neginf=0), 0, BRIGHTEST).astype(np.float32)
 
 
 def _refused(fault: str, allowed: str) -> Refused:

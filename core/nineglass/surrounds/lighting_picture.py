@@ -15,7 +15,7 @@ class LightingPicture:
     """A picture of all directions that lights the stage: two of ours, or a file (Radiance HDR or OpenEXR, twice as wide as high)."""
 
     picture_of = choice("studio", "gallery", "file", label="Picture")
-    file = file_dial(label="File", when=("picture_of", "file"))
+    file = file_dial("picture", label="File", when=("picture_of", "file"))
     turn = dial(0, -180, 180, hard=(-3600, 3600), unit="deg", ends=("left", "right"))
     strength = dial(1, 0.005, 20, **BRIGHT)
 

@@ -25,6 +25,7 @@ class Forest(NamedTuple):
     children: np.ndarray  # (n, 4) int32
     triangles: np.ndarray  # (m, 9) float32
     normals: np.ndarray  # (m, 9) float32: at the corners of each triangle
+    uvs: np.ndarray  # (m, 6) float32: texture coordinates at the corners
 
 
 class Things(NamedTuple):
@@ -66,25 +67,27 @@ def _mesh(kind: str, dials: str, part: str) -> Mesh:
 
 
 @lru_cache(32)
-def _tree(kind: str, dials: str, part: str) -> tuple[Tree, np.ndarray]:
+def _tree(kind: str, dials: str, part: str) -> tuple[Tree, np.ndarray, np.ndarray]:
     mesh = _mesh(kind, dials, part)
     tree = build_tree(mesh)
-    return tree, np.ascontiguousarray(mesh.normals[mesh.faces[tree.faces]].reshape(-1, 9))
+    normals = np.ascontiguousarray(mesh.normals[mesh.faces[tree.faces]].reshape(-1, 9))
+    return tree, normals, np.ascontiguousarray(mesh.corner_uvs()[tree.faces])
 
 
 @lru_cache(4)
 def _forest(forms: tuple[tuple[str, str, str], ...]) -> tuple[Forest, list[int]]:
     trees = [_tree(*form) for form in forms]
-    roots = np.cumsum([0, *(len(tree.children) for tree, _ in trees)])
-    firsts = np.cumsum([0, *(len(tree.triangles) for tree, _ in trees)])
+    roots = np.cumsum([0, *(len(tree.children) for tree, *_ in trees)])
+    firsts = np.cumsum([0, *(len(tree.triangles) for tree, *_ in trees)])
     children = [
-        _shifted(tree.children, root, first) for (tree, _), root, first in zip(trees, roots, firsts, strict=False)
+        _shifted(tree.children, root, first) for (tree, *_), root, first in zip(trees, roots, firsts, strict=False)
     ]
     forest = Forest(
-        np.concatenate([tree.boxes for tree, _ in trees]),
+        np.concatenate([tree.boxes for tree, *_ in trees]),
         np.concatenate(children),
-        np.concatenate([tree.triangles for tree, _ in trees]),
-        np.concatenate([normals for _, normals in trees]),
+        np.concatenate([tree.triangles for tree, *_ in trees]),
+        np.concatenate([normals for _, normals, _ in trees]),
+        np.concatenate([uvs for *_, uvs in trees]),
     )
     return forest, roots[:-1].tolist()
 

@@ -3,9 +3,11 @@
 from math import exp
 
 from nineglass.kernels import ONE, ZERO, F, kernel, optic
+from nineglass.network.interpret import white_noise
+from nineglass.network.ops import INPUTS
 from nineglass.trace.ask_lamps import around_here, escaped_share, glow_at, lamp_share
 from nineglass.trace.generate import FIRST_BOUNCE, PER_BOUNCE, SIDE
-from nineglass.trace.intersect import to_stage
+from nineglass.trace.intersect import to_own, to_stage
 from nineglass.trace.paths import (
     ACTIVE,
     AIR,
@@ -20,9 +22,12 @@ from nineglass.trace.paths import (
     SHADOWS,
 )
 from nineglass.trace.random import single
-from nineglass.vectors import cross, dot, put3, unit, vec3
+from nineglass.vectors import add, cross, dot, negate, put3, scale, sub, unit, vec3
 
 CM = F(100)
+NORMAL_AT, VIEW_AT, UV_AT, SLOPES_AT, STAGE_AT, OBJECT_AT, TIME_AT = (
+    INPUTS.index(name) for name in ("normal_x", "view_x", "u", "u_x", "stage_x", "object", "time")
+)
 
 
 @optic
@@ -88,6 +93,43 @@ def locate(batch, scene):
                 paths.light[w, i] += paths.weight[w, i] * glow * share
 
 
+@optic
+def _fill(registers, row, at, column, value):
+    if row[at] >= 0:
+        registers[row[at], column] = value
+
+
+@optic
+def _fill3(registers, row, at, column, a):
+    _fill(registers, row, at, column, a[0])
+    _fill(registers, row, at + 1, column, a[1])
+    _fill(registers, row, at + 2, column, a[2])
+
+
+@optic
+def _more_inputs(paths, hits, forest, things, row, registers, column, i, edges, time):
+    """The inputs that few programs read; `network.ops.INPUTS` has their order."""
+    j, t, u, v = hits.thing[i], hits.triangle[i], hits.u[i], hits.v[i]
+    _fill3(registers, row, NORMAL_AT, column, to_own(things, j, vec3(hits.normal, i)))
+    _fill3(registers, row, VIEW_AT, column, to_own(things, j, negate(vec3(paths.direction, i))))
+    place, uv = vec3(paths.origin, i), forest.uvs
+    _fill3(registers, row, STAGE_AT, column, scale(place, CM))
+    _fill(registers, row, OBJECT_AT, column, white_noise(F(things.bit[j] % 1009) + F(0.5), F(0.5), F(0.5)))
+    _fill(registers, row, TIME_AT, column, time)
+    rest = ONE - u - v
+    _fill(registers, row, UV_AT, column, uv[t, 0] * rest + uv[t, 2] * u + uv[t, 4] * v)
+    _fill(registers, row, UV_AT + 1, column, uv[t, 1] * rest + uv[t, 3] * u + uv[t, 5] * v)
+    # The change of u and v along the triangle: the dual of its edges.
+    first, second = edges
+    aa, ab, bb = dot(first, first), dot(first, second), dot(second, second)
+    size = max(aa * bb - ab * ab, F(1e-30)) * CM
+    along = sub(scale(first, bb), scale(second, ab))
+    across = sub(scale(second, aa), scale(first, ab))
+    for axis in range(2):
+        one, two = (uv[t, 2 + axis] - uv[t, axis]) / size, (uv[t, 4 + axis] - uv[t, axis]) / size
+        _fill3(registers, row, SLOPES_AT + 3 * axis, column, add(scale(along, one), scale(across, two)))
+
+
 @kernel
 def sort_by_material(batch, scene, registers):
     """Queue the paths that met objects by material, with their normals and the inputs of the material's program."""
@@ -115,6 +157,8 @@ def sort_by_material(batch, scene, registers):
             if inputs[m, 1 + axis] >= 0:
                 at = forest.triangles[t, axis] + first[axis] * u + second[axis] * v
                 registers[inputs[m, 1 + axis], column] = at * CM
+        if scene.matters.more_inputs[m]:
+            _more_inputs(paths, hits, forest, things, inputs[m], registers, column, i, (first, second), scene.time)
     for m in range(materials, 0, -1):
         starts[m] = starts[m - 1]
     starts[0] = 0

@@ -61,6 +61,7 @@ class Matters(NamedTuple):
     curves: np.ndarray  # (m * CURVES, 401) float32
     dials: np.ndarray  # (m, 61) int32
     inputs: np.ndarray  # (m, inputs) int32: register of each input, -1 when not read
+    more_inputs: np.ndarray  # (m,) int32: whether any beyond the first four is read
     split: np.ndarray  # (m,) int32: row of its first side, the second follows; -1 for none
     mask: np.ndarray  # (m,) int32: register of the split's mask
 
@@ -72,6 +73,8 @@ class Table:
     matters: Matters
     programs: list[np.ndarray]
     """Operations of each material, (k, 5) int32."""
+    texels: list[tuple[np.ndarray, np.ndarray]]
+    """The pictures of each material's program."""
     fits: list[np.ndarray]
     """For each material the colours that vary over the form: (k, 6) registers of red, green, blue and three coefficients."""
     registers: int
@@ -112,7 +115,7 @@ class _Registers:
 
 def table_of(materials: list[Material], response: np.ndarray) -> Table:
     """Lay out the materials of a scene. response: (3, 401) of the sensor to radiance."""
-    rows, sides, programs, fits, constants, all_compiled, at = [], [], [], [], [], [], 0
+    rows, sides, programs, texels, fits, constants, all_compiled, at = [], [], [], [], [], [], [], 0
     for material in materials:
         compiled = compile_network(material)
         program = compiled.program
@@ -120,7 +123,13 @@ def table_of(materials: list[Material], response: np.ndarray) -> Table:
         inputs = [program.inputs.get(name, -1) for name in INPUTS]
         made = [_row(compiled, leaf, registers) for leaf in compiled.leaves]
         for row in made:
-            row |= {"inputs": _moved(inputs, at), "dials": _moved(row["dials"], at), "split": -1, "mask": -1}
+            row |= {
+                "inputs": _moved(inputs, at),
+                "more_inputs": int(max(inputs[4:]) >= 0),
+                "dials": _moved(row["dials"], at),
+                "split": -1,
+                "mask": -1,
+            }
         row = made[0]
         if len(made) > 1:
             row = made[0] | {"surface": LAYERED, "split": len(materials) + len(sides), "mask": compiled.mask + at}
@@ -130,6 +139,7 @@ def table_of(materials: list[Material], response: np.ndarray) -> Table:
         operations = program.operations.copy()
         operations[:, 1:] += at
         programs.append(operations)
+        texels.append(program.texels())
         fits.append(np.array(registers.fits, np.int32).reshape(-1, 6) + np.int32(at))
         constants += [(register + at, value) for register, value in registers.constants]
         all_compiled.append(compiled)
@@ -143,7 +153,7 @@ def table_of(materials: list[Material], response: np.ndarray) -> Table:
         if name != "curves"
     }
     curves = np.concatenate([row["curves"] for row in rows]).astype(np.float32)
-    return Table(Matters(curves=curves, **columns), programs, fits, at, constants, all_compiled, fans)
+    return Table(Matters(curves=curves, **columns), programs, texels, fits, at, constants, all_compiled, fans)
 
 
 def _moved(registers, by: int) -> np.ndarray:

@@ -162,7 +162,7 @@ class Worker:
             first, last = int(starts[m]), int(starts[m + 1])
             if last > first:
                 if len(operations):
-                    run_program(operations, self.registers, first, last)
+                    run_program(operations, self.registers, *the_set.table.texels[m], first, last)
                 for fit in the_set.table.fits[m]:
                     fit_colors(self.registers, fit, the_set.sigmoids, first, last)
 

@@ -54,6 +54,7 @@ class Scene(NamedTuple):
     mean_missing: np.ndarray
     mirror_albedo: np.ndarray
     diffuse: np.ndarray
+    time: np.float32  # s
     clearance: np.float32  # m: how far a new ray starts from the surface
 
 
@@ -130,6 +131,7 @@ def build_set(material: Material, stage: Stage, aspect: float = 1.0, *, uniform:
         mean_missing=energy_tables()[1],
         mirror_albedo=mirror_albedo_table(),
         diffuse=diffuse_tables(),
+        time=np.float32(stage.time),
         clearance=np.float32(3e-6 * max(standing.size, 1e-4)),
     )
     start = start_of(scene, lens)

@@ -2,8 +2,8 @@
 
 Light is walked through the stack as through real layers: at each boundary it is mirrored or passes, in a coat it is absorbed along
 its slant, and what lies at the bottom throws it back; so a coat darkens and saturates what it covers, and nothing is gained or lost.
-Every rough or matt event on the way adds what it sends to one lamp direction, bent through the layers above it; on their way out
-boundaries count as polished. Sources: Guo, Hasan & Zhao 2018, Position-Free Monte Carlo Simulation for Arbitrary Layered BSDFs
+Every rough or matt event on the way adds what it sends to one lamp direction, bent through the layers above it; right after such
+an event the boundaries on the way out count as polished, so that both ways of meeting the lamp agree. Sources: Guo, Hasan & Zhao 2018, Position-Free Monte Carlo Simulation for Arbitrary Layered BSDFs
 (the walk); OpenPBR 1.1 (what the layers are); Veach 1997 (the balance with lamps met by chance).
 
 Directions are in the frame of the surface: z is its normal, light on its way in has z < 0.
@@ -24,6 +24,9 @@ from nineglass.trace.random import BELOW_ONE, TO_UNIT, U, mix_bits
 from nineglass.vectors import dot, frame, negate, reflect, refract, to_local, to_world
 
 STEPS = 256
+HARDLY_BENT = F(0.02)
+"""Index ratios closer to 1 than this are treated as polished: their facets hardly turn light, and cannot be told from it."""
+
 UP = (F(0), F(0), F(1))
 NONE4 = (F(0), F(0), F(0), F(0))
 ONES4 = (F(1), F(1), F(1), F(1))
@@ -245,7 +248,8 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
         before, beyond = (below[0], above) if up else (above[0], below)
         if up:
             films = turned_over(films)
-        rough = matt_event or (alpha >= SMOOTHEST and (not up or (inside and step == 0)))
+        bends = extinction[0] > ZERO or abs(beyond[0] / before - ONE) > HARDLY_BENT
+        rough = matt_event or (alpha >= SMOOTHEST and bends and (not up or pdf < ZERO))
         own_z = negate(normal) if up else normal
         own_x, own_y = frame(own_z)
         own = (own_x, own_y, own_z)

@@ -131,4 +131,4 @@ class Socket(TransactionTestCase):
         self.assertTrue(is_a({}, dict))
 
     def test_every_message_is_known(self):
-        self.assertEqual(set(MESSAGES), {"show", "shown", "keep", "pick", "follow", "focus"})
+        self.assertEqual(set(MESSAGES), {"show", "shown", "keep", "pick", "follow", "focus", "hold", "bracket"})

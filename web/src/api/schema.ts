@@ -336,6 +336,11 @@ export interface components {
             choices: string[];
             /** Drivable */
             drivable: boolean;
+            /**
+             * Holds
+             * @enum {string}
+             */
+            holds: "" | "mesh" | "picture" | "texture";
             /** When */
             when: [
                 string,
@@ -362,6 +367,14 @@ export interface components {
             gives: components["schemas"]["PortOut"][];
             /** Parts */
             parts: string[];
+            /** Rank */
+            rank: number;
+            /** Most */
+            most: number;
+            /** Why */
+            why: string;
+            /** Synonyms */
+            synonyms: string;
         };
         /** PortOut */
         PortOut: {
@@ -411,6 +424,17 @@ export interface components {
              * @default true
              */
             on: boolean;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Side
+             * @default both
+             * @enum {string}
+             */
+            side: "both" | "first" | "second";
         };
         /**
          * Material
@@ -773,6 +797,11 @@ export interface components {
             surround: components["schemas"]["Surround"];
             camera: components["schemas"]["Part"];
             /**
+             * Time
+             * @default 0
+             */
+            time: number;
+            /**
              * Fast Shadows
              * @default false
              */
@@ -888,7 +917,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "mesh" | "picture";
+            kind: "mesh" | "picture" | "texture";
             /** Name */
             name: string;
             /** Bytes */
@@ -1360,7 +1389,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "mesh" | "picture";
+                kind: "mesh" | "picture" | "texture";
             };
             cookie?: never;
         };

@@ -3,23 +3,38 @@ import { type ReactFlowInstance, ReactFlowProvider } from "@xyflow/react";
 import { useEffect, useRef, useState } from "react";
 import { type Options, useHotkeys } from "react-hotkeys-hook";
 import { Group, Panel, Separator } from "react-resizable-panels";
-import { useCatalogue } from "../api/catalogue";
+import { kindOf, useCatalogue } from "../api/catalogue";
 import { api, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
 import { Gauges } from "../gauges/Gauges";
 import { Substances } from "../library/Substances";
 import { useChosen } from "../network/chosen";
+import { copySlips, layOut, pasteSlips } from "../network/clipboard";
 import { Network } from "../network/Network";
 import { freePlace } from "../network/places";
+import { wireTo } from "../network/ports";
+import { BracketView } from "../picture/BracketView";
+import { valuesAcross } from "../picture/bracket";
 import { expose, Facts } from "../picture/Facts";
 import { Picture } from "../picture/Picture";
 import { Proofs } from "../picture/Proofs";
 import { Readout } from "../picture/Readouts";
-import { Section } from "../section/Section";
+import { Wipe } from "../picture/Wipe";
+import { offers, Section } from "../section/Section";
 import { StagePlace } from "../stage/StagePlace";
 import { ConflictSheet } from "./ConflictSheet";
-import { chooseStage, duplicateSlips, history, open, placeSlip, useDocuments } from "./documents";
+import {
+  beginGesture,
+  chooseStage,
+  duplicateSlips,
+  endGesture,
+  history,
+  open,
+  placeSlip,
+  runWire,
+  useDocuments,
+} from "./documents";
 import { Finder, type Finding } from "./Finder";
-import { LivePicture } from "./live";
+import { LivePicture, useLive } from "./live";
 import { Notes } from "./Notes";
 import { type Place, Places } from "./Places";
 import { Shortcuts } from "./Shortcuts";
@@ -45,7 +60,8 @@ const ON_CHOICES: Options = { enableOnFormTags: ["slider", "select"], preventDef
 /** One material on the bench. Undo is about the documents; sheets and flips are not undone. */
 export function Bench({ material, materials, stages, settings, place: where, onGo, onOpen, onSettings }: BenchProps) {
   const queries = useQueryClient();
-  const { kinds } = useCatalogue();
+  const catalogue = useCatalogue();
+  const { kinds } = catalogue;
   const canvas = useRef<HTMLCanvasElement>(null);
   const live = useRef<LivePicture>(undefined);
   const flow = useRef<Pick<ReactFlowInstance, "screenToFlowPosition">>(undefined);
@@ -53,6 +69,7 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   const [sheet, setSheet] = useState<"finder" | "shortcuts">();
   const [chosen, setChosen] = useState<number>();
   const [flipped, setFlipped] = useState(false);
+  const [wiping, setWiping] = useState(false);
   const ready = useDocuments((s) => s.id === material.id);
   const keptStages = useDocuments((s) => s.keptStages);
 
@@ -103,11 +120,35 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   const flip = () => chosen !== undefined && setFlipped((old) => !old);
   const turnTheme = () => onSettings({ ...settings, theme: settings.theme === "paper" ? "night" : "paper" });
 
+  /** Place a slip, wired to the port that was chosen where it fits. */
   const place = (kind: string) => {
+    const { port } = useChosen.getState();
     const box = desk.current?.getBoundingClientRect();
     const corner = box && flow.current?.screenToFlowPosition({ x: box.left + 28, y: box.top + 60 });
-    const at = freePlace(useDocuments.getState().material.slips, corner ?? { x: 0, y: 0 });
-    useChosen.getState().only([placeSlip(kind, at)]);
+    const free = freePlace(useDocuments.getState().material.slips, corner ?? { x: 0, y: 0 });
+    const at = port?.at ?? free;
+    beginGesture();
+    const id = placeSlip(kind, at);
+    const wire = port && wireTo(catalogue, useDocuments.getState().material, id, kind, port);
+    if (wire) runWire(wire);
+    endGesture();
+    useChosen.getState().only([id]);
+    useChosen.getState().choosePort(undefined);
+  };
+  const hold = () => {
+    const { held } = useLive.getState();
+    live.current?.hold(held ? undefined : useChosen.getState().slips[0]);
+  };
+  const bracketDial = () => {
+    const spot = document.querySelector<HTMLElement>("[data-bracket]:hover, [data-bracket]:focus-within");
+    const [part, dial] = spot?.dataset.bracket?.split(" ") ?? [];
+    const { material: now } = useDocuments.getState();
+    const owner = now.slips.find((one) => one.id === part) ?? now.section.bands.find((one) => one.id === part);
+    const role = now.slips.some((one) => one.id === part) ? "slip" : "band";
+    const about = owner && kindOf(catalogue, role, owner.kind)?.dials.find((one) => one.name === dial);
+    if (about?.type !== "number") return;
+    const values = valuesAcross(about, about.low ?? 0, about.high ?? 1);
+    live.current?.bracket(part, dial, values, []);
   };
   const duplicate = () => useChosen.getState().only(duplicateSlips(useChosen.getState().slips));
   const chooseAll = () => useChosen.getState().only(useDocuments.getState().material.slips.map((slip) => slip.id));
@@ -117,6 +158,10 @@ export function Bench({ material, materials, stages, settings, place: where, onG
     const commands: [string, string, () => void][] = [
       ["Save", "Ctrl S", () => save()],
       ["Keep a proof", "K", keep],
+      ["Hold up the chosen slip, or put it down", "H", hold],
+      ["Copy the chosen slips", "Ctrl C", () => copySlips()],
+      ["Paste slips", "Ctrl V", () => pasteSlips()],
+      ["Lay the network out", "left to right", () => layOut()],
       ["Undo", "Ctrl Z", () => history.getState().undo()],
       ["Redo", "Ctrl Shift Z", () => history.getState().redo()],
       ["Go to the bench", "place", () => onGo("bench")],
@@ -126,7 +171,20 @@ export function Bench({ material, materials, stages, settings, place: where, onG
       ["Shortcuts", "?", () => setSheet("shortcuts")],
     ];
     return [
-      ...slips.map((kind) => ({ title: kind.title, says: kind.family, help: kind.help, act: () => place(kind.name) })),
+      ...slips.map((kind) => ({
+        title: kind.title,
+        says: kind.family,
+        help: kind.help,
+        also: `${kind.name} ${kind.standard} ${kind.synonyms}`,
+        act: () => place(kind.name),
+      })),
+      ...offers(catalogue).map(({ kind, add }) => ({
+        title: kind.title,
+        says: "band",
+        help: kind.help,
+        also: `${kind.name} ${kind.standard} ${kind.synonyms}`,
+        act: add,
+      })),
       ...commands.map(([title, help, act]) => ({ title, says: "command", help, act })),
     ];
   };
@@ -134,6 +192,10 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   useHotkeys("/", () => setSheet("finder"), { ...ON_DIALS, preventDefault: true, useKey: true });
   useHotkeys("?", () => setSheet("shortcuts"), { ...ON_DIALS, useKey: true });
   useHotkeys("k", keep, ON_DIALS);
+  useHotkeys("h", hold, ON_DIALS);
+  useHotkeys("b", bracketDial, ON_DIALS);
+  useHotkeys("mod+c", () => copySlips(), ON_DIALS);
+  useHotkeys("mod+v", () => pasteSlips(), ON_DIALS);
   useHotkeys(",", () => step(-1), { ...ON_DIALS, useKey: true, delimiter: "|" });
   useHotkeys(".", () => step(1), { ...ON_DIALS, useKey: true });
   useHotkeys("\\", flip, { ...ON_DIALS, useKey: true });
@@ -146,6 +208,7 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   useHotkeys("mod+a", chooseAll, { ...ON_DIALS, preventDefault: true });
 
   if (!ready) return null;
+  const wiped = wiping ? proofs.find((one) => one.number === chosen) : undefined;
   const shown = flipped ? proofs.find((one) => one.number === chosen) : undefined;
   return (
     <div className="flex h-full flex-col">
@@ -168,7 +231,10 @@ export function Bench({ material, materials, stages, settings, place: where, onG
             side={settings.picture_side}
             proof={shown}
             onAsk={(what, x, y) => live.current?.ask(what, x, y)}
-          />
+          >
+            <BracketView onBracket={(...about) => live.current?.bracket(...about)} />
+            {wiped && !flipped && <Wipe picture={wiped.picture} />}
+          </Picture>
           <Facts />
           <Readout />
           <Proofs
@@ -180,6 +246,8 @@ export function Bench({ material, materials, stages, settings, place: where, onG
               setChosen(number);
             }}
             onFlip={flip}
+            wiping={wiping}
+            onWipe={() => setWiping((old) => !old)}
             onKeep={keep}
           />
           <Gauges />
@@ -204,6 +272,7 @@ export function Bench({ material, materials, stages, settings, place: where, onG
                     onReady={(made) => {
                       flow.current = made;
                     }}
+                    onPlaceAt={() => setSheet("finder")}
                   />
                 </ReactFlowProvider>
               </div>

@@ -5,6 +5,8 @@ export interface Finding {
   title: string;
   says: string;
   help?: string;
+  /** Other words to find it by. */
+  also?: string;
   act: () => void;
 }
 
@@ -14,7 +16,7 @@ export function Finder({ findings, onClose }: { findings: Finding[]; onClose: ()
   const [at, setAt] = useState(0);
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const found = findings.filter((one) =>
-    words.every((word) => `${one.title} ${one.says} ${one.help ?? ""}`.toLowerCase().includes(word)),
+    words.every((word) => `${one.title} ${one.says} ${one.also ?? ""} ${one.help ?? ""}`.toLowerCase().includes(word)),
   );
   const rank = ({ title }: Finding) =>
     [title.toLowerCase() === text.toLowerCase(), title.toLowerCase().startsWith(text.toLowerCase()), true].indexOf(

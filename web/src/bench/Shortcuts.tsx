@@ -1,7 +1,10 @@
 import { Sheet } from "../ui/Sheet";
 
 const SHORTCUTS: [string, string][] = [
-  ["/", "find and place a slip, or a command"],
+  ["/", "find and place a slip, a band, or a command"],
+  ["H", "hold the chosen slip up on the form; again: put it down"],
+  ["B", "bracket the dial under the pointer, or the one with the focus: seven pictures across its range"],
+  ["Ctrl C", "copy the chosen slips, as text; Ctrl V pastes them, in another material too"],
   ["K", "keep a proof"],
   [", .", "step through the proofs"],
   ["\\", "flip with the chosen proof"],
@@ -19,7 +22,10 @@ const SHORTCUTS: [string, string][] = [
   ["arrows", "on a dial: change it; with Shift: finer; on the picture: turn"],
   ["Enter", "on the picture: read the light in its middle; with Shift: follow it"],
   ["0–9", "on a dial: type a number, with a unit or as a sum (0.5 mm, 1.5168+0.044)"],
-  ["double click", "on the picture: make that place sharp; on a dial: back to its default; on a slip's name: rename it"],
+  [
+    "double click",
+    "on the picture: make that place sharp; on a dial: back to its default; on a slip's name: rename it",
+  ],
   ["Tab", "next control"],
 ];
 

@@ -1,7 +1,7 @@
 /** The documents on the bench, with undo and redo. */
 import { temporal } from "zundo";
 import { create } from "zustand";
-import type { DialValue, Material, MaterialOut, Slip, Stage, StageOut, Wire } from "../api/client";
+import type { Band, DialValue, Material, MaterialOut, Slip, Stage, StageOut, Wire } from "../api/client";
 
 interface Documents {
   id: string;
@@ -129,13 +129,29 @@ export function switchBand(id: string, on: boolean): void {
   }));
 }
 
-/** Take a band out, with the wires into it; the last one becomes plain glass. */
-export function removeBand(id: string): void {
+/** Change the bands of the section; wires into bands that go are taken off. */
+export function changeBands(change: (bands: Band[]) => Band[]): void {
   changeMaterial((m) => {
-    const left = m.section.bands.filter((band) => band.id !== id);
-    const bands = left.length ? left : [{ id: "interface", kind: "interface", on: true, dials: {} }];
-    return { ...m, section: { ...m.section, bands }, wires: m.wires.filter((wire) => wire.target.part !== id) };
+    const bands = change(m.section.bands);
+    const gone = m.section.bands.filter((old) => !bands.some((band) => band.id === old.id)).map((band) => band.id);
+    return { ...m, section: { ...m.section, bands }, wires: m.wires.filter((w) => !gone.includes(w.target.part)) };
   });
+}
+
+/** Take a band out; with the split its sides become one again, the first staying; the last band becomes plain glass. */
+export function removeBand(id: string): void {
+  changeBands((bands) => {
+    const isSplit = bands.find((band) => band.id === id)?.kind === "split";
+    const left = bands
+      .filter((band) => band.id !== id && !(isSplit && band.side === "second"))
+      .map((band) => (isSplit ? { ...band, side: "both" as const } : band));
+    return left.length ? left : [blankBand("interface", "interface")];
+  });
+}
+
+/** A band as it is before anything is set. */
+export function blankBand(id: string, kind: string, dials: Band["dials"] = {}): Band {
+  return { id, kind, on: true, name: "", side: "both", dials };
 }
 
 /** An id that nothing in the material has yet. */

@@ -39,6 +39,42 @@ export interface SlipPicture {
   high: number;
 }
 
+/** What a band of the section is drawn from. */
+export interface BandCut {
+  colors: string[];
+  roughness: number;
+  says: string;
+}
+
+/** Rows of colour over one quantity. */
+export interface Strips {
+  x: { label: string; unit: string; low: number; high: number };
+  rows: { label: string; hex: string[] }[];
+  mark: number;
+  caption: string;
+  varies: boolean;
+}
+
+/** A slip held up: its picture on the form and the range over it. */
+export interface Held {
+  slip: string;
+  url: string;
+  low: number;
+  high: number;
+  below: number;
+  above: number;
+}
+
+/** The strip of pictures across a dial's range, and how it was narrowed before. */
+export interface BracketState {
+  part: string;
+  dial: string;
+  values: number[];
+  pictures: (string | undefined)[];
+  walk: number[];
+  done: boolean;
+}
+
 export interface Lengths {
   low_cm: number;
   middle_cm: number;
@@ -67,6 +103,7 @@ export interface Curves {
 /** A gauge with its description; the plot says how it is drawn. */
 export type GaugeReading = { name: string; title: string; help: string } & (
   | { plot: "rungs"; computed: Rungs }
+  | { plot: "strips"; computed: Strips }
   | { plot: "curves"; computed: Curves }
 );
 
@@ -76,7 +113,7 @@ export interface Reading {
   notes: Note[];
   slips: Record<string, SlipPicture>;
   driven: Record<string, { low: number; high: number }>;
-  section: { ior: number; roughness: number; depth_cm: number; cut: string[] };
+  section: { ior: number; roughness: number; depth_cm: number; cut: string[]; bands: Record<string, BandCut> };
   plan: Plan | null;
 }
 
@@ -127,6 +164,8 @@ interface Live {
   sent: number;
   picked?: Picked;
   followed?: Followed;
+  held?: Held;
+  bracket?: BracketState;
 }
 
 export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], sent: 0 }));
@@ -156,6 +195,7 @@ export class LivePicture {
   private timer?: ReturnType<typeof setTimeout>;
   private waiting = true;
   private closed = false;
+  private holding?: string;
   private pause = 250;
   private drawing: Promise<void> = Promise.resolve();
   private wishes = new Map<string, (proof: Proof) => void>();
@@ -191,11 +231,29 @@ export class LivePicture {
 
   /** Read the light at a place of the picture, or follow it; 0 to 1 from the left and from the top. */
   ask(type: Asked, x: number, y: number): void {
-    this.socket?.readyState === WebSocket.OPEN && this.socket.send(JSON.stringify({ type, x, y }));
+    this.say({ type, x, y });
+  }
+
+  /** Hold a slip up on the form, or put it down. */
+  hold(slip?: string): void {
+    this.holding = slip;
+    if (!slip) useLive.setState({ held: undefined });
+    else this.say({ type: "hold", slip });
+  }
+
+  /** Ask for the strip across a dial; `walk` holds the values chosen before. */
+  bracket(part: string, dial: string, values: number[], walk: number[]): void {
+    const pictures = values.map(() => undefined);
+    useLive.setState({ bracket: { part, dial, values, walk, pictures, done: false } });
+    this.say({ type: "bracket", part, dial, values });
+  }
+
+  private say(message: object): void {
+    this.socket?.readyState === WebSocket.OPEN && this.socket.send(JSON.stringify(message));
   }
 
   changed(): void {
-    useLive.setState({ picked: undefined, followed: undefined });
+    useLive.setState({ picked: undefined, followed: undefined, bracket: undefined });
     this.waiting = true;
     this.sendWhenFree();
   }
@@ -251,6 +309,8 @@ export class LivePicture {
     else if (header.type === "picked") useLive.setState({ picked: header, followed: undefined });
     else if (header.type === "followed") useLive.setState({ followed: header, picked: undefined });
     else if (header.type === "focused") focusAt(header.focus);
+    else if (header.type === "held") this.showHeld(header, new Uint8Array(data, 4 + size));
+    else if (header.type === "bracketed") this.showBracket(header, new Uint8Array(data, 4 + size));
     else if (header.type === "faults") {
       this.answer(header.sequence);
       useLive.setState({ faults: header.faults });
@@ -258,6 +318,25 @@ export class LivePicture {
       this.wishes.get(header.request)?.(header.proof);
       this.wishes.delete(header.request);
     } else if (header.type === "restarted") useLive.setState({ state: "restarted" });
+  }
+
+  private showHeld(header: Omit<Held, "url"> & { mime: string }, bytes: Uint8Array<ArrayBuffer>): void {
+    if (header.slip !== this.holding) return;
+    const old = useLive.getState().held?.url;
+    useLive.setState({ held: { ...header, url: URL.createObjectURL(new Blob([bytes], { type: header.mime })) } });
+    if (old) URL.revokeObjectURL(old);
+  }
+
+  private showBracket(
+    header: { part: string; dial: string; place: number; value: number; done: boolean },
+    bytes: Uint8Array<ArrayBuffer>,
+  ): void {
+    const url = URL.createObjectURL(new Blob([bytes], { type: "image/png" }));
+    useLive.setState(({ bracket }) => {
+      if (!bracket || bracket.values[header.place] !== header.value || bracket.dial !== header.dial) return {};
+      const pictures = bracket.pictures.map((one, i) => (i === header.place ? url : one));
+      return { bracket: { ...bracket, pictures, done: header.done } };
+    });
   }
 
   private answer(sequence: number): void {
@@ -280,6 +359,7 @@ export class LivePicture {
       settled: frame.settled,
     });
     useLive.setState({ frame, state: "live" });
-    this.socket?.readyState === WebSocket.OPEN && this.socket.send('{"type":"shown"}');
+    this.say({ type: "shown" });
+    if (this.holding && frame.coarse) this.say({ type: "hold", slip: this.holding });
   }
 }

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Substance } from "../api/client";
-import { changeMaterial, useDocuments } from "../bench/documents";
+import { blankBand, changeBands, changeMaterial, useDocuments } from "../bench/documents";
 import { CurvesPlot } from "../gauges/CurvesPlot";
 import { say } from "../ui/numbers";
 
@@ -127,22 +127,14 @@ function putOnBench(substance: Substance): string {
   const { material } = useDocuments.getState();
   const bands = material.section.bands;
   if (substance.family === "metal") {
-    const metal = { id: "metal", kind: "metal", on: true, dials: { substance: substance.name } };
-    changeMaterial((m) => ({
-      ...m,
-      section: { ...m.section, bands: [metal] },
-      wires: m.wires.filter((wire) => !bands.some((band) => band.id === wire.target.part)),
-    }));
+    const above = bands.filter((band) => ["fuzz", "film", "coat"].includes(band.kind) && band.side === "both");
+    changeBands(() => [...above, blankBand("metal", "metal", { substance: substance.name })]);
     return `The section is now ${substance.title.toLowerCase()}; undo brings the old one back.`;
   }
   const rest = bands.filter((band) => band.kind !== "metal");
   const old = rest.find((band) => band.kind === "interface");
-  const face = {
-    id: old?.id ?? "interface",
-    kind: "interface",
-    on: true,
-    dials: { ...old?.dials, substance: substance.name, transmission_dispersion_scale: 1 },
-  };
+  const dials = { ...old?.dials, substance: substance.name, transmission_dispersion_scale: 1 };
+  const face = { ...(old ?? blankBand("interface", "interface")), dials };
   const wires = material.wires.filter((wire) => !(wire.target.part === face.id && wire.target.dial === "specular_ior"));
   changeMaterial((m) => ({
     ...m,

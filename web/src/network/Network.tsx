@@ -7,6 +7,7 @@ import {
   type NodeChange,
   ReactFlow,
   type ReactFlowInstance,
+  useReactFlow,
   useStore,
 } from "@xyflow/react";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
@@ -72,7 +73,13 @@ function useNotchNodes(material: Material): NotchNodeType[] {
   }, [catalogue, material, tops, transform, width, deskTop]);
 }
 
-export function Network({ onReady }: { onReady: (flow: ReactFlowInstance<AnyNode, WireEdgeType>) => void }) {
+interface NetworkProps {
+  onReady: (flow: ReactFlowInstance<AnyNode, WireEdgeType>) => void;
+  /** A wire was dropped on empty ground: find a slip for its other end. */
+  onPlaceAt: () => void;
+}
+
+export function Network({ onReady, onPlaceAt }: NetworkProps) {
   const catalogue = useCatalogue();
   const material = useDocuments((s) => s.material);
   const { slips: chosen, wires: chosenWires } = useChosen();
@@ -130,7 +137,21 @@ export function Network({ onReady }: { onReady: (flow: ReactFlowInstance<AnyNode
     if (picks.length) useChosen.getState().pickSlips(picks);
   }, []);
 
+  const { screenToFlowPosition } = useReactFlow();
   const endConnection = (_: unknown, state: FinalConnectionState) => {
+    if (!state.isValid && state.fromNode && state.fromHandle && !state.toNode) {
+      const gives = state.fromHandle.type === "source";
+      const [, part, dial] = state.fromNode.id.split(":");
+      const at = screenToFlowPosition({ x: pointer.current.x - (gives ? 0 : 180), y: pointer.current.y - 40 });
+      useChosen.getState().choosePort({
+        side: gives ? "gives" : "takes",
+        part: part ?? state.fromNode.id,
+        name: dial ?? state.fromHandle.id ?? "out",
+        at,
+      });
+      onPlaceAt();
+      return;
+    }
     if (!state.isValid && state.fromNode && state.toNode && state.fromHandle && state.toHandle) {
       const forward = state.fromHandle.type === "source";
       const [a, b] = forward ? [state.fromHandle, state.toHandle] : [state.toHandle, state.fromHandle];

@@ -6,7 +6,17 @@ interface Pick {
   selected: boolean;
 }
 
+/** A port that the next slip is to be wired to: what a dial takes, or what a slip gives; and where it was dropped. */
+export interface Port {
+  side: "takes" | "gives";
+  part: string;
+  name: string;
+  at?: { x: number; y: number };
+}
+
 interface Chosen {
+  port?: Port;
+  choosePort: (port?: Port) => void;
   slips: string[];
   wires: string[];
   pickSlips: (picks: Pick[]) => void;
@@ -25,5 +35,6 @@ export const useChosen = create<Chosen>()((set) => ({
   wires: [],
   pickSlips: (picks) => set((s) => ({ slips: picked(s.slips, picks) })),
   pickWires: (picks) => set((s) => ({ wires: picked(s.wires, picks) })),
+  choosePort: (port) => set({ port }),
   only: (slips) => set({ slips, wires: [] }),
 }));

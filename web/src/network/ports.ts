@@ -1,6 +1,7 @@
 /** What may be wired to what, and why not. */
 import { dialsOf, kindOf, takes } from "../api/catalogue";
 import type { Catalogue, Material, PortType, Wire } from "../api/client";
+import type { Port } from "./chosen";
 
 export const SIGNS: Record<PortType, string> = { number: "#", color: "C", vector: "→" };
 export const PORT_WORDS: Record<PortType, string> = { number: "number", color: "colour", vector: "vector" };
@@ -38,4 +39,32 @@ export function whyNot(catalogue: Catalogue, material: Material, wire: Wire): st
   if (conversion(catalogue, from, to) === undefined)
     return `A ${PORT_WORDS[from]} does not become a ${PORT_WORDS[to]}; put a converting slip between.`;
   return undefined;
+}
+
+/** The wire between a new slip and a port that was chosen, where one fits. */
+export function wireTo(
+  catalogue: Catalogue,
+  material: Material,
+  id: string,
+  kind: string,
+  port: Port,
+): Wire | undefined {
+  const about = kindOf(catalogue, "slip", kind);
+  if (!about) return undefined;
+  const wires: Wire[] =
+    port.side === "takes"
+      ? about.gives.map((one) => ({
+          source: { slip: id, port: one.name },
+          target: { part: port.part, dial: port.name },
+        }))
+      : dialsOf(about)
+          .filter(takes)
+          .map((dial) => ({ source: { slip: port.part, port: port.name }, target: { part: id, dial: dial.name } }));
+  const fitting = wires.filter((wire) => !whyNot(catalogue, material, wire));
+  const straight = fitting.find(
+    (wire) =>
+      sourceType(catalogue, material, wire.source.slip, wire.source.port) ===
+      targetType(catalogue, material, wire.target.part, wire.target.dial),
+  );
+  return straight ?? fitting[0];
 }

@@ -4,6 +4,7 @@ import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/do
 import { type Asked, useLive } from "../bench/live";
 import { followPointer } from "../ui/drag";
 import { say } from "../ui/numbers";
+import { Held } from "./Held";
 import { RayLines } from "./Readouts";
 import { scaleBar } from "./scale";
 
@@ -12,6 +13,8 @@ interface PictureProps {
   /** A proof to show in place of the live picture. */
   proof?: { number: number; picture: string };
   /** Read the light at a place, follow it, or make the place sharp; 0 to 1 from the left and from the top. */
+  /** Laid over the picture. */
+  children?: React.ReactNode;
   onAsk: (what: Asked, x: number, y: number) => void;
 }
 
@@ -20,7 +23,10 @@ const HELD: Record<string, "lamps" | "follow" | "pick"> = { l: "lamps", f: "foll
 const DEGREES_PER_PIXEL = 0.5;
 
 /** The live picture. Dragging turns the form, with L the lamps; the wheel moves the camera, a double click makes a place sharp. */
-export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Picture({ side, proof, onAsk }, canvas) {
+export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Picture(
+  { side, proof, onAsk, children },
+  canvas,
+) {
   const state = useLive((s) => s.state);
   const behind = useLive((s) => s.sent > (s.frame?.sequence ?? 0));
   const frame = useRef<HTMLDivElement>(null);
@@ -109,11 +115,13 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
           />
         )}
         {!proof && <RayLines />}
+        {!proof && <Held />}
         <Scale />
         {proof && <span className="absolute top-2 left-2 bg-marker px-2 text-[#1d1d1d]">proof {proof.number}</span>}
         {!proof && behind && state === "live" && (
           <span className="absolute top-2 left-2 bg-[#000a] px-2 text-white">behind</span>
         )}
+        {children}
         {STATES[state] && (
           <p role="status" className="absolute inset-x-2 bottom-10 bg-base-100 px-2 py-1 text-base-content">
             {STATES[state]}

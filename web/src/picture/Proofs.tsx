@@ -1,5 +1,7 @@
+import { useCatalogue } from "../api/catalogue";
 import type { Proof } from "../api/client";
 import { changeMaterial, changeStage, useDocuments } from "../bench/documents";
+import { differences } from "./differences";
 
 interface ProofsProps {
   proofs: Proof[];
@@ -9,11 +11,17 @@ interface ProofsProps {
   flipped: boolean;
   onChoose: (number: number) => void;
   onFlip: () => void;
+  /** Whether it is laid over a part of the live picture. */
+  wiping: boolean;
+  onWipe: () => void;
   onKeep: () => void;
 }
 
-export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, onKeep }: ProofsProps) {
+export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, wiping, onWipe, onKeep }: ProofsProps) {
   const proof = proofs.find((one) => one.number === chosen);
+  const catalogue = useCatalogue();
+  const material = useDocuments((s) => s.material);
+  const said = proof ? differences(catalogue, proof.document, material) : [];
   return (
     <div className="mat flex h-[58px] items-center gap-1.5 border-b border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 text-[var(--mat-ink)]">
       <div className="flex min-w-0 gap-1.5 overflow-x-auto py-1">
@@ -45,6 +53,21 @@ export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, onKeep }: Pr
             title="Put this proof's material back on the bench, and its stage where it is the same one; undo goes back"
           >
             take up
+          </button>
+        )}
+        {proof && (
+          <span
+            className="max-w-44 truncate text-[11px]"
+            role="note"
+            aria-label="Since the proof"
+            title={said.join("\n")}
+          >
+            {said.length ? `${said[0]}${said.length > 1 ? ` and ${said.length - 1} more` : ""}` : "as the proof"}
+          </span>
+        )}
+        {proof && (
+          <button type="button" className="py-1 hover:underline" aria-pressed={wiping} onClick={onWipe}>
+            <span className={wiping ? "marked" : ""}>wipe</span>
           </button>
         )}
         {proof && (

@@ -1,11 +1,13 @@
-import { ChevronDown, ChevronRight } from "lucide-react";
-import { dialsOf, dialValue, effective, takes, useKind } from "../api/catalogue";
+import { ArrowDown, ArrowUp, ChevronDown, ChevronRight } from "lucide-react";
+import { useState } from "react";
+import { dialsOf, dialValue, effective, takes, useCatalogue, useKind } from "../api/catalogue";
 import type { Band, DialAbout } from "../api/client";
-import { removeBand, switchBand, useDocuments } from "../bench/documents";
+import { changeBands, removeBand, switchBand, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { Dial } from "../ui/Dial";
 import { CUTS } from "./cuts";
 import { Notch } from "./Notch";
+import { moved, type Side, whyNotSo } from "./order";
 
 interface BandViewProps {
   band: Band;
@@ -13,57 +15,136 @@ interface BandViewProps {
   onToggle: () => void;
 }
 
+const change = (id: string, values: Partial<Band>) =>
+  changeBands((bands) => bands.map((one) => (one.id === id ? { ...one, ...values } : one)));
+
 /** One layer of the section: its cut, and its dials when it is open. */
 export function BandView({ band, isOpen, onToggle }: BandViewProps) {
   const about = useKind("band", band.kind);
   const section = useLive((s) => s.reading?.section);
+  const bands = useDocuments((s) => s.material.section.bands);
+  const [typed, setTyped] = useState<string>();
   if (!about) return null;
   const Cut = CUTS[band.kind];
+  const cut = section?.bands[band.id];
+  const title = band.name || about.title;
+  const isSplit = bands.some((one) => one.kind === "split");
+  const done = () => {
+    if (typed !== undefined) change(band.id, { name: typed.trim().slice(0, 120) });
+    setTyped(undefined);
+  };
   return (
-    <section className="border-t border-base-content" aria-label={about.title} data-band={band.id}>
-      <div className={band.on ? "" : "opacity-30"}>{Cut && <Cut section={section} />}</div>
-      <div className="flex items-center justify-between pr-3 pl-1">
-        <button
-          type="button"
-          className="flex items-center gap-1 py-1 font-semibold"
-          aria-expanded={isOpen}
-          onClick={onToggle}
-          title={about.help}
-        >
-          {isOpen ? <ChevronDown size={13} /> : <ChevronRight size={13} />}
-          {about.title}
-        </button>
-        <button
-          type="button"
-          className="ml-auto px-2 py-1 text-[var(--mute)] hover:underline"
-          aria-label={`Replace or remove ${about.title}`}
-          title={about.name === "metal" ? "Make it clear glass again" : "Take this band out"}
-          onClick={() => removeBand(band.id)}
-        >
-          {about.name === "metal" ? "to glass" : "remove"}
-        </button>
-        <label
-          className="flex items-center gap-1.5 text-[var(--mute)]"
-          title="Switch this band off to see the material without it"
-        >
-          {band.on ? "on" : "off"}
+    <section className="border-t border-base-content" aria-label={title} data-band={band.id}>
+      <div className={`${band.on ? "" : "opacity-30"} ${SIDES[band.side]}`}>
+        {Cut && <Cut section={section} cut={cut} />}
+      </div>
+      <div className="flex items-center pr-3 pl-1">
+        {typed === undefined ? (
+          <button
+            type="button"
+            className="flex min-w-0 items-center gap-1 py-1 font-semibold"
+            aria-expanded={isOpen}
+            onClick={onToggle}
+            onDoubleClick={() => setTyped(band.name)}
+            title={`${about.help} Double click to rename.`}
+          >
+            {isOpen ? <ChevronDown size={13} /> : <ChevronRight size={13} />}
+            <span className="truncate">{title}</span>
+          </button>
+        ) : (
           <input
-            type="checkbox"
-            className="toggle toggle-md"
-            aria-label={`${about.title} on`}
-            checked={band.on}
-            onChange={(e) => switchBand(band.id, e.target.checked)}
+            className="w-28 border-b border-current bg-transparent"
+            aria-label="Name of this band"
+            // biome-ignore lint/a11y/noAutofocus: the person has just asked to type here
+            autoFocus
+            value={typed}
+            onChange={(e) => setTyped(e.target.value)}
+            onBlur={done}
+            onKeyDown={(e) => e.key === "Enter" && done()}
           />
-        </label>
+        )}
+        <span className="figures ml-2 truncate text-[11px] text-[var(--mute)]">{cut?.says}</span>
+        <span className="ml-auto flex shrink-0 items-center">
+          {isSplit && band.kind !== "split" && <SideChoice band={band} bands={bands} />}
+          <Move band={band} bands={bands} by={-1} />
+          <Move band={band} bands={bands} by={1} />
+          <label className="ml-1 flex items-center" title="Switch this band off to see the material without it">
+            <input
+              type="checkbox"
+              className="toggle toggle-xs"
+              aria-label={`${title} on`}
+              checked={band.on}
+              onChange={(e) => switchBand(band.id, e.target.checked)}
+            />
+          </label>
+        </span>
       </div>
       {isOpen && (
         <div className="pr-3 pb-2 pl-1.5">
-          {effective(dialsOf(about), band).map((dial) => (
-            <BandDial key={dial.name} band={band} dial={dial} />
-          ))}
+          {effective(dialsOf(about), band)
+            .filter((dial) => dial.type !== "vector" || dial.drivable)
+            .map((dial) => (
+              <BandDial key={dial.name} band={band} dial={dial} />
+            ))}
+          <button
+            type="button"
+            className="ml-7 py-1 text-[var(--mute)] hover:underline"
+            aria-label={`Replace or remove ${title}`}
+            onClick={() => removeBand(band.id)}
+          >
+            {about.name === "metal" ? "make it clear glass again" : "take this band out"}
+          </button>
         </div>
       )}
     </section>
+  );
+}
+
+const SIDES: Record<Side, string> = { both: "", first: "mr-[50%]", second: "ml-[50%]" };
+
+/** A place outwards or inwards; where that cannot be, the reason. */
+function Move({ band, bands, by }: { band: Band; bands: Band[]; by: number }) {
+  const catalogue = useCatalogue();
+  const next = moved(bands, band.id, by);
+  const word = by < 0 ? "outwards" : "inwards";
+  const reason = next === bands ? `It is ${by < 0 ? "outermost" : "innermost"} already.` : whyNotSo(catalogue, next);
+  const Arrow = by < 0 ? ArrowUp : ArrowDown;
+  return (
+    <button
+      type="button"
+      className={`grid h-6 w-6 place-items-center ${reason ? "opacity-25" : "hover:bg-base-200"}`}
+      aria-label={`Move ${band.name || band.kind} ${word}`}
+      aria-disabled={!!reason}
+      title={reason ?? `Move ${word}`}
+      onClick={() => !reason && changeBands(() => next)}
+    >
+      <Arrow size={13} />
+    </button>
+  );
+}
+
+/** On which side of the split a band lies. */
+function SideChoice({ band, bands }: { band: Band; bands: Band[] }) {
+  const catalogue = useCatalogue();
+  const sides: Side[] = ["both", "first", "second"];
+  const fits = (side: Side) =>
+    !whyNotSo(
+      catalogue,
+      bands.map((one) => (one.id === band.id ? { ...one, side } : one)),
+    );
+  return (
+    <select
+      className="select select-xs w-auto bg-transparent"
+      aria-label={`Side of ${band.name || band.kind}`}
+      value={band.side}
+      onChange={(e) => change(band.id, { side: e.target.value as Side })}
+    >
+      {sides.map((side) => (
+        <option key={side} value={side} disabled={side !== band.side && !fits(side)}>
+          {side}
+        </option>
+      ))}
+    </select>
   );
 }
 

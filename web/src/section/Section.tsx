@@ -1,8 +1,10 @@
 import { useEffect, useRef, useState } from "react";
 import { useCatalogue } from "../api/catalogue";
-import { changeMaterial, freeId, useDocuments } from "../bench/documents";
+import type { Band, Catalogue, Kind } from "../api/client";
+import { blankBand, changeBands, freeId, useDocuments } from "../bench/documents";
 import { measureNotches } from "../network/notches";
 import { BandView } from "./BandView";
+import { type Side, withBand } from "./order";
 
 /** The material as a cut through the matter, outside at the top. */
 export function Section() {
@@ -64,32 +66,61 @@ function Air({ says }: { says: string }) {
   );
 }
 
-const OUTSIDE_IN = ["metal", "interface", "body", "interior"];
+/** Bands that may be added to the section as it is, wherever they fit first. */
+export function offers(catalogue: Catalogue): { kind: Kind; add: () => void }[] {
+  const { material } = useDocuments.getState();
+  return catalogue.kinds
+    .filter((kind) => kind.role === "band")
+    .map((kind) => ({
+      kind,
+      next: withBand(catalogue, material.section.bands, blankBand(freeId(material, kind.name), kind.name)),
+    }))
+    .flatMap(({ kind, next }) => (next ? [{ kind, add: () => changeBands(() => next) }] : []));
+}
 
-/** Bands that the section could have and has not. */
+/** Bands that the section could have besides those it has. */
 function Missing() {
-  const { kinds } = useCatalogue();
+  const catalogue = useCatalogue();
   const bands = useDocuments((s) => s.material.section.bands);
-  const has = (kind: string) => bands.some((band) => band.kind === kind);
-  const missing = kinds.filter(
-    (kind) => kind.role === "band" && !has(kind.name) && (kind.name === "metal" ? bands.length === 0 : !has("metal")),
+  const isSplit = bands.some((band) => band.kind === "split");
+  const blank = (kind: string, side: Side): Band => ({
+    ...blankBand(freeId(useDocuments.getState().material, kind), kind),
+    side,
+  });
+  const offers = catalogue.kinds
+    .filter((kind) => kind.role === "band")
+    .flatMap((kind) =>
+      (isSplit ? (["both", "first", "second"] as Side[]) : (["both"] as Side[])).map((side) => ({ kind, side })),
+    )
+    .filter(({ kind, side }) => withBand(catalogue, bands, blank(kind.name, side)));
+  const clearOnly = bands.every((band) => ["interface", "interior"].includes(band.kind));
+  return (
+    <div className="px-3 py-2" role="group" aria-label="Add a band">
+      <p className="mb-1 text-[11px] text-[var(--mute)]">add a band</p>
+      <div className="flex flex-wrap gap-x-3 gap-y-0.5">
+        {offers.map(({ kind, side }) => (
+          <button
+            type="button"
+            key={kind.name + side}
+            className="py-0.5 hover:underline"
+            title={kind.help}
+            onClick={() => changeBands((old) => withBand(catalogue, old, blank(kind.name, side)) ?? old)}
+          >
+            + {kind.title.toLowerCase()}
+            {side !== "both" && <span className="text-[var(--mute)]"> {side}</span>}
+          </button>
+        ))}
+        {clearOnly && (
+          <button
+            type="button"
+            className="py-0.5 hover:underline"
+            title="Replace interface and interior by a metal"
+            onClick={() => changeBands(() => [blank("metal", "both")])}
+          >
+            + metal instead
+          </button>
+        )}
+      </div>
+    </div>
   );
-  const order = kinds.filter((kind) => kind.role === "band").map((kind) => kind.name);
-  const depth = (kind: string) => OUTSIDE_IN.indexOf(kind) + order.indexOf(kind) / 100;
-  const add = (kind: string) =>
-    changeMaterial((m) => {
-      const band = { id: freeId(m, kind), kind, on: true, dials: {} };
-      const sorted = [...m.section.bands, band].sort((x, y) => depth(x.kind) - depth(y.kind));
-      return { ...m, section: { ...m.section, bands: sorted } };
-    });
-  return missing.map((kind) => (
-    <button
-      type="button"
-      key={kind.name}
-      className="block w-full border-t border-dashed border-base-300 px-3 py-2 text-left hover:underline"
-      onClick={() => add(kind.name)}
-    >
-      + {kind.title.toLowerCase()}
-    </button>
-  ));
 }

@@ -1,32 +1,75 @@
-/** How the bands look in the cut: line weights and hatching from the real values. */
-import type { Reading } from "../bench/live";
+/** How the bands look in the cut: line weights, hatching and colours from the real values. */
+import type { BandCut, Reading } from "../bench/live";
 import { say } from "../ui/numbers";
 
 const WIDE = 280;
 
-/** The boundary: its line is as rugged as the surface is rough. */
-export function InterfaceCut({ section }: { section?: Reading["section"] }) {
-  const height = (section?.roughness ?? 0) * 9;
+interface CutProps {
+  section?: Reading["section"];
+  cut?: BandCut;
+}
+
+/** A boundary: its line is as rugged as the surface is rough. */
+export function RuggedLine({ roughness, weight = 1.4 }: { roughness: number; weight?: number }) {
   const points = Array.from({ length: 71 }, (_, i) => {
     const jitter = Math.sin(i * 12.9898) * 43758.5453;
-    return `${(i / 70) * WIDE},${12 + (jitter - Math.floor(jitter) - 0.5) * 2 * height}`;
+    return `${(i / 70) * WIDE},${8 + (jitter - Math.floor(jitter) - 0.5) * 14 * roughness}`;
   });
   return (
-    <svg className="block h-6 w-full" viewBox={`0 0 ${WIDE} 24`} preserveAspectRatio="none" role="img">
-      <title>{`roughness ${say(section?.roughness ?? 0)}`}</title>
+    <svg className="block h-4 w-full" viewBox={`0 0 ${WIDE} 16`} preserveAspectRatio="none" role="img">
+      <title>{`roughness ${say(roughness)}`}</title>
       <polyline
         points={points.join(" ")}
         fill="none"
         stroke="currentColor"
-        strokeWidth="1.4"
+        strokeWidth={weight}
         vectorEffect="non-scaling-stroke"
       />
     </svg>
   );
 }
 
+function InterfaceCut({ cut }: CutProps) {
+  return <RuggedLine roughness={cut?.roughness ?? 0} />;
+}
+
+/** A skin: a thin strip in its own colours, from face-on at the left to the rim at the right. */
+function FilmCut({ cut }: CutProps) {
+  const fill = cut?.colors.length ? `linear-gradient(90deg, ${cut.colors.join(", ")})` : undefined;
+  return <div className="mx-0 h-2 border-y border-base-content" style={{ background: fill }} />;
+}
+
+/** A varnish: its top, and its colour beneath it. */
+function CoatCut({ cut }: CutProps) {
+  return (
+    <div>
+      <RuggedLine roughness={cut?.roughness ?? 0} />
+      <div className="-mt-2 h-6 border-b border-base-300 opacity-80" style={{ background: cut?.colors[0] }} />
+    </div>
+  );
+}
+
+/** Fibres that stand up. */
+function FuzzCut() {
+  return (
+    <div className="h-4 bg-[repeating-linear-gradient(78deg,currentColor_0_1px,transparent_1px_5px)] opacity-60" />
+  );
+}
+
+/** Two columns. */
+function SplitCut() {
+  return (
+    <div className="grid h-6 grid-cols-2 text-center text-[11px] leading-6">
+      <span className="border-r border-base-content bg-[repeating-linear-gradient(45deg,#0000_0_5px,#8883_5px_6px)]">
+        first
+      </span>
+      <span className="bg-[repeating-linear-gradient(-45deg,#0000_0_5px,#8883_5px_6px)]">second</span>
+    </div>
+  );
+}
+
 /** The matter: white light as it goes down to the depth, hatched as a cut through glass is. */
-export function InteriorCut({ section }: { section?: Reading["section"] }) {
+function InteriorCut({ section }: CutProps) {
   const cut = section?.cut ?? ["#ffffff", "#ffffff"];
   const fill = `linear-gradient(180deg, ${cut.join(", ")})`;
   return (
@@ -47,22 +90,32 @@ export function InteriorCut({ section }: { section?: Reading["section"] }) {
   );
 }
 
-/** A metal: close hatching under a line as rugged as the surface. */
-export function MetalCut({ section }: { section?: Reading["section"] }) {
+/** A metal: close hatching in its colour under a line as rugged as the surface. */
+function MetalCut({ cut }: CutProps) {
   return (
     <div>
-      <InterfaceCut section={section} />
-      <div className="h-10 bg-[repeating-linear-gradient(45deg,currentColor_0_1px,transparent_1px_4px)] opacity-60" />
+      <RuggedLine roughness={cut?.roughness ?? 0} weight={2} />
+      <div className="-mt-2 h-8 text-[#1d1d1d]" style={{ background: cut?.colors[0] ?? "#999" }}>
+        <div className="h-full bg-[repeating-linear-gradient(45deg,currentColor_0_1px,transparent_1px_4px)] opacity-50" />
+      </div>
     </div>
   );
 }
 
-/** Body colour: dots in the surface. */
-export function BodyCut() {
-  return <div className="h-6 bg-[radial-gradient(circle,currentColor_1px,transparent_1.4px)] bg-[length:6px_6px]" />;
+/** Body colour: grains in its own colour. */
+function BodyCut({ cut }: CutProps) {
+  return (
+    <div className="h-7 text-[#1d1d1d]" style={{ background: cut?.colors[0] }}>
+      <div className="h-full bg-[radial-gradient(circle,currentColor_1px,transparent_1.4px)] bg-[length:6px_6px] opacity-60" />
+    </div>
+  );
 }
 
-export const CUTS: Record<string, React.ComponentType<{ section?: Reading["section"] }>> = {
+export const CUTS: Record<string, React.ComponentType<CutProps>> = {
+  fuzz: FuzzCut,
+  film: FilmCut,
+  coat: CoatCut,
+  split: SplitCut,
   interface: InterfaceCut,
   interior: InteriorCut,
   metal: MetalCut,

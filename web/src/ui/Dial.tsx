@@ -22,7 +22,11 @@ export function Dial({ about, value, of, driven, compact, children }: DialProps)
   const shared = { about, onChange, onBegin: beginGesture, onEnd: endGesture, children };
   switch (about.type) {
     case "number":
-      return <NumberDial {...shared} value={value as number} driven={driven} compact={compact} />;
+      return (
+        <div data-bracket={driven ? undefined : `${of} ${about.name}`}>
+          <NumberDial {...shared} value={value as number} driven={driven} compact={compact} />
+        </div>
+      );
     case "color":
       return <ColorDial {...shared} value={value as Rgb} driven={driven} />;
     case "stops":

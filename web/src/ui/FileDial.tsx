@@ -8,10 +8,12 @@ interface FileDialProps {
   onChange: (value: string) => void;
 }
 
-/** A file that was put in, or a new one. Which kind is wanted is told by what the dial is for. */
+const ACCEPTED = { mesh: ".glb,.obj,.ply,.stl", picture: ".hdr,.exr", texture: ".png,.jpg,.jpeg,.exr,.hdr" };
+
+/** A file that was put in, or a new one. */
 export function FileDial({ about, value, onChange }: FileDialProps) {
   const queries = useQueryClient();
-  const kind = about.help.includes("mesh") ? "mesh" : "picture";
+  const kind = about.holds || "picture";
   const [says, setSays] = useState("");
   const { data: files = [] } = useQuery({
     queryKey: ["files"],
@@ -56,7 +58,7 @@ export function FileDial({ about, value, onChange }: FileDialProps) {
       <input
         type="file"
         className="file-input file-input-xs mt-1 w-full"
-        accept={kind === "mesh" ? ".glb,.obj,.ply,.stl" : ".hdr,.exr"}
+        accept={ACCEPTED[kind]}
         aria-label={`Put in a ${kind}`}
         onChange={(e) => e.target.files?.[0] && put(e.target.files[0])}
       />

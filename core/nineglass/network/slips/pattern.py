@@ -1,32 +1,67 @@
-from nineglass.describe import dial, gives, vector_in
+from math import pi
+
+from nineglass.describe import choice, dial, file_dial, gives, toggle, vector_in
+from nineglass.network.pictures import OURS, SPACES, our_picture, picture_file
 from nineglass.network.slips import SLIPS
 
 MOST_OCTAVES = 8
+SIZE = {
+    "hard": (0.001, 10000),
+    "unit": "cm",
+    "scale": "log",
+    "ends": ("fine", "broad"),
+    "help": "Size of the largest features.",
+}
+PLACE_HELP = "Where to look it up; the place on the form when nothing is wired."
+
+
+def place_of(ops, dials):
+    """The place that is wired, or that on the form."""
+    return dials.place if "place" in dials.driven else ops.position
+
+
+def scaled_place(ops, dials):
+    return ops.each(ops.div, place_of(ops, dials), dials.size)
+
+
+def uv_of(ops, dials):
+    """The texture coordinates that are wired, or those of the form."""
+    return dials.coordinates[:2] if "coordinates" in dials.driven else ops.uv
+
+
+def coordinates():
+    return vector_in(label="Coordinates", help="Across and up; those of the form when nothing is wired.")
+
+
+@SLIPS.kind(title="Noise", family="pattern", standard="noise3d")
+class Noise:
+    """Soft lumps through space, 0 to 1, all of one size."""
+
+    synonyms = "perlin cloud random smooth"
+    place = vector_in(label="Place", help=PLACE_HELP)
+    size = dial(1.0, 0.05, 20, **SIZE)
+    amplitude = dial(1.0, 0, 2, hard=(0, 100), label="Strength", ends=("flat", "strong"))
+    out = gives("number")
+
+    def emit(self, ops, dials):
+        swing = ops.mul(ops.noise(scaled_place(ops, dials)), ops.mul(dials.amplitude, ops.constant(0.6)))
+        return ops.clamp(ops.add(swing, ops.constant(0.5)), ops.constant(0), ops.constant(1))
 
 
 @SLIPS.kind(title="Fractal noise", family="pattern", standard="fractal3d")
 class FractalNoise:
     """Cloudy variation through space, 0 to 1, finer and fainter with each octave."""
 
-    place = vector_in(label="Place", help="Where to look it up; the place on the form when nothing is wired.")
-    size = dial(
-        1.0,
-        0.05,
-        20,
-        hard=(0.001, 10000),
-        unit="cm",
-        scale="log",
-        ends=("fine", "broad"),
-        help="Size of the largest features.",
-    )
+    synonyms = "turbulence clouds fbm perlin"
+    place = vector_in(label="Place", help=PLACE_HELP)
+    size = dial(1.0, 0.05, 20, **SIZE)
     octaves = dial(3, 1, MOST_OCTAVES, ends=("plain", "detailed"), help="How many sizes are added; whole numbers.")
     diminish = dial(0.5, 0, 1, label="Diminish", ends=("smooth", "rough"), help="How much fainter each octave is.")
     out = gives("number")
 
     def emit(self, ops, dials):
-        place = dials.place if "place" in dials.driven else ops.position
         octaves = round(ops.value_of(dials.octaves) or MOST_OCTAVES)
-        place = tuple(ops.div(axis, dials.size) for axis in place)
+        place = scaled_place(ops, dials)
         total = strength = None
         whole = ops.constant(0)
         for octave in range(octaves):
@@ -38,3 +73,171 @@ class FractalNoise:
         half = ops.constant(0.5)
         spread = ops.add(ops.mul(ops.div(total, whole), ops.constant(0.9)), half)
         return ops.clamp(spread, ops.constant(0), ops.constant(1))
+
+
+@SLIPS.kind(title="Worley", family="pattern", standard="worleynoise3d")
+class Worley:
+    """Distance to the nearest of points strewn through space, and to the border between two of them (Worley 1996)."""
+
+    synonyms = "voronoi cellular cracks crackle"
+    place = vector_in(label="Place", help=PLACE_HELP)
+    size = dial(1.0, 0.05, 20, **SIZE)
+    out = gives("number")
+    border = gives("number")
+
+    def emit(self, ops, dials):
+        place = scaled_place(ops, dials)
+        nearest = ops.nearest(place)
+        return {"out": nearest, "border": ops.sub(ops.second(place), nearest)}
+
+
+@SLIPS.kind(title="Cells", family="pattern", standard="cellnoise3d")
+class Cells:
+    """A random number from 0 to 1 for each of many rounded cells."""
+
+    synonyms = "voronoi mosaic patches crystals"
+    place = vector_in(label="Place", help=PLACE_HELP)
+    size = dial(1.0, 0.05, 20, **SIZE)
+    out = gives("number")
+
+    def emit(self, ops, dials):
+        return ops.cell(scaled_place(ops, dials))
+
+
+@SLIPS.kind(title="White noise", family="pattern", standard="cellnoise3d")
+class WhiteNoise:
+    """A random number from 0 to 1 for each small cube of space."""
+
+    synonyms = "grain speckle random"
+    place = vector_in(label="Place", help=PLACE_HELP)
+    size = dial(0.1, 0.01, 5, **SIZE)
+    out = gives("number")
+
+    def emit(self, ops, dials):
+        return ops.white(scaled_place(ops, dials))
+
+
+@SLIPS.kind(title="Checker", family="pattern", standard="checkerboard")
+class Checker:
+    """Cubes by turns 0 and 1."""
+
+    synonyms = "squares chess"
+    place = vector_in(label="Place", help=PLACE_HELP)
+    size = dial(1.0, 0.05, 20, **SIZE)
+    out = gives("number")
+
+    def emit(self, ops, dials):
+        x, y, z = (ops.floor(axis) for axis in scaled_place(ops, dials))
+        half = ops.mul(ops.add(ops.add(x, y), z), ops.constant(0.5))
+        return ops.mul(ops.sub(half, ops.floor(half)), ops.constant(2))
+
+
+@SLIPS.kind(title="Stripes", family="pattern", standard="line")
+class Stripes:
+    """Layers by turns 0 and 1 along an axis, with soft or hard edges."""
+
+    synonyms = "bands lines rings"
+    place = vector_in(label="Place", help=PLACE_HELP)
+    axis = choice("y", "x", "z")
+    size = dial(1.0, 0.05, 20, **SIZE)
+    share = dial(0.5, 0, 1, ends=("thin", "thick"), help="How much of each period is 1.")
+    soft = dial(0.02, 0, 0.5, label="Softness", ends=("hard", "soft"))
+    out = gives("number")
+
+    def emit(self, ops, dials):
+        along = scaled_place(ops, dials)["xyz".index(dials.axis)]
+        half = ops.constant(0.5)
+        away = ops.abs(ops.sub(ops.sub(along, ops.floor(along)), half))
+        edge = ops.mul(dials.share, half)
+        soft = ops.max(ops.mul(dials.soft, half), ops.constant(1e-4))
+        return ops.one_minus(ops.step_between(away, ops.sub(edge, soft), ops.add(edge, soft)))
+
+
+@SLIPS.kind(title="Waves", family="pattern", standard="sin")
+class Waves:
+    """Ripples along an axis or around the upright axis, 0 to 1, bent by what is wired to the shift."""
+
+    synonyms = "sine rings ripple wood marble"
+    place = vector_in(label="Place", help=PLACE_HELP)
+    kind = choice("straight", "rings", label="Run")
+    axis = choice("y", "x", "z")
+    size = dial(1.0, 0.05, 20, **SIZE)
+    shift = dial(
+        0.0, -1, 1, hard=(-1000, 1000), ends=("back", "on"), help="In periods; wire a noise here to bend them."
+    )
+    out = gives("number")
+
+    def emit(self, ops, dials):
+        place = scaled_place(ops, dials)
+        along = place["xyz".index(dials.axis)]
+        if dials.kind == "rings":
+            x, _, z = place
+            along = ops.sqrt(ops.add(ops.mul(x, x), ops.mul(z, z)))
+        turn = ops.mul(ops.add(along, dials.shift), ops.constant(2 * pi))
+        return ops.add(ops.mul(ops.sin(turn), ops.constant(0.5)), ops.constant(0.5))
+
+
+@SLIPS.kind(title="Random tiles", family="pattern", standard="tiledimage")
+class RandomTiles:
+    """Tiles of random size, place and shade strewn over texture coordinates, in layers over one another."""
+
+    synonyms = "scatter shingles scales flakes bombing leaves"
+    coordinates = coordinates()
+    count = dial(12, 1, 100, hard=(0.1, 10000), scale="log", ends=("large", "small"), help="Tiles across.")
+    tilt = dial(0.3, 0, 1, label="Turn", ends=("straight", "any way"), help="How far each is turned, in half turns.")
+    spread = dial(0.4, 0, 1, label="Size spread", ends=("all alike", "mixed"))
+    coverage = dial(0.8, 0, 1, ends=("few", "all"), help="The share of tiles that are there.")
+    soft = dial(0.05, 0, 0.5, label="Edge", ends=("hard", "soft"))
+    out = gives("number")
+    shade = gives("number")
+
+    def emit(self, ops, dials):
+        u, v = uv_of(ops, dials)
+        total = shade = ops.constant(0)
+        for layer in range(3):
+            seed = ops.constant(layer * 31.7 + 0.5)
+            shift = ops.constant(layer * 0.37)
+            x, y = (ops.add(ops.mul(axis, dials.count), shift) for axis in (u, v))
+            cell = ops.floor(x), ops.floor(y)
+            r = [ops.white((*cell, ops.add(seed, ops.constant(k)))) for k in range(4)]
+            dx, dy = (ops.sub(ops.sub(axis, low), ops.constant(0.5)) for axis, low in zip((x, y), cell, strict=True))
+            turn = ops.mul(ops.mul(ops.sub(r[0], ops.constant(0.5)), dials.tilt), ops.constant(2 * pi))
+            s, c = ops.sin(turn), ops.cos(turn)
+            a, b = ops.sub(ops.mul(dx, c), ops.mul(dy, s)), ops.add(ops.mul(dx, s), ops.mul(dy, c))
+            half = ops.mul(ops.constant(0.48), ops.one_minus(ops.mul(dials.spread, r[1])))
+            away = ops.sub(ops.max(ops.abs(a), ops.abs(b)), ops.mul(half, ops.constant(0.7)))
+            inside = ops.one_minus(
+                ops.step_between(
+                    away, ops.sub(ops.constant(0), ops.add(dials.soft, ops.constant(1e-4))), ops.constant(0)
+                )
+            )
+            inside = ops.mul(inside, ops.less(r[2], dials.coverage))
+            total = ops.max(total, inside)
+            shade = ops.mix(shade, r[3], inside)
+        return {"out": total, "shade": shade}
+
+
+@SLIPS.kind(title="Picture", family="pattern", standard="image")
+class Picture:
+    """A picture on the surface: one of ours, or a file (PNG, JPEG, EXR, HDR)."""
+
+    synonyms = "image texture map bitmap file scratches wood"
+    coordinates = coordinates()
+    source = choice(*OURS, "file", label="Picture")
+    file = file_dial("texture", label="File", when=("source", "file"))
+    space = choice(
+        *SPACES, label="Colour space", help="How the file's numbers are to be read.", when=("source", "file")
+    )
+    repeat = dial(1, 0.1, 20, hard=(0.001, 10000), scale="log", ends=("large", "small"), help="How often it fits.")
+    flip = toggle(False, label="Upside down")
+    out = gives("color")
+    grey = gives("number")
+
+    def emit(self, ops, dials):
+        u, v = (ops.mul(axis, dials.repeat) for axis in uv_of(ops, dials))
+        if dials.source == "file" and not dials.file:
+            grey = ops.constant(0.5)
+            return {"out": (grey, grey, grey), "grey": grey}
+        found = picture_file(dials.file, dials.space) if dials.source == "file" else our_picture(dials.source)
+        color = ops.picture(found, u, ops.one_minus(v) if dials.flip else v)
+        return {"out": color, "grey": ops.luminance(color)}

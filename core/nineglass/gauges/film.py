@@ -1,0 +1,79 @@
+import numpy as np
+
+from nineglass.gauges import GAUGES, Reading
+from nineglass.gauges.index import index_of, metal_of
+from nineglass.kernels import F
+from nineglass.matter.substances import WAVELENGTHS_NM
+from nineglass.optics.film import boundary_reflectance
+from nineglass.spectra.observer import rgb_of_filter
+from nineglass.spectra.srgb import to_hex
+
+SHOWN_NM = WAVELENGTHS_NM[::10]
+COLORS = 48
+
+
+def films_of(reading: Reading, thickness_nm: float | None = None) -> tuple:
+    """The films that lie on one another outermost, as `optics.film.NO_FILMS`; with another thickness for the first."""
+    found, weight = [], 1.0
+    for slot in reading.compiled.leaves[0].order:
+        if not slot.startswith("film"):
+            if found:
+                break
+            continue
+        values = [reading.values[slot, name] for name in ("thin_film_thickness", "thin_film_ior", "thin_film_weight")]
+        found.append(values[:2])
+        weight *= values[2]
+    if thickness_nm is not None and found:
+        found[0][0] = thickness_nm
+    flat = [F(v) for film in found for v in film] + [F(0), F(1)] * (4 - len(found))
+    return (len(found), F(weight), *flat)
+
+
+def beneath(reading: Reading) -> tuple[np.ndarray, np.ndarray]:
+    """(index, extinction) over wavelength of what the outermost films lie on."""
+    order = reading.compiled.leaves[0].order
+    at = next((i for i, slot in enumerate(order) if slot.startswith("film")), 0)
+    base = next((slot for slot in order[at:] if not slot.startswith("film")), "interface")
+    none = np.zeros(len(WAVELENGTHS_NM))
+    if base.startswith("coat"):
+        return none + reading.values[base, "coat_ior"], none
+    return metal_of(reading) if base == "metal" else (index_of(reading), none)
+
+
+def film_colors(reading: Reading, cosine: float, thicknesses_nm) -> np.ndarray:
+    """(n, 3) linear Rec.709 of white light off the films at some thicknesses of the outermost."""
+    index, extinction = beneath(reading)
+    found = []
+    for thickness in thicknesses_nm:
+        films = films_of(reading, thickness)
+        shares = [
+            float(boundary_reflectance(films, F(cosine), F(1), F(index[at]), F(extinction[at]), F(nm)))
+            for at, nm in zip(range(0, len(WAVELENGTHS_NM), 10), SHOWN_NM, strict=True)
+        ]
+        found.append(rgb_of_filter(np.interp(WAVELENGTHS_NM, SHOWN_NM, shares)))
+    return np.array(found)
+
+
+def to_show(rgb: np.ndarray) -> list[str]:
+    """Display colours of reflections, brought up so that the brightest is light."""
+    return [to_hex(c) for c in np.clip(rgb * (0.85 / max(float(rgb.max()), 1e-3)), 0, 1)]
+
+
+@GAUGES.gauge(title="Film", plot="strips", band="film")
+def film(reading: Reading) -> dict:
+    """The colour of white light off the film over its thickness, face-on and at a slant; the mark is the thickness it has."""
+    now = reading.values["film", "thin_film_thickness"]
+    top = max(1000.0, 1.5 * now)
+    thicknesses = np.linspace(0, top, COLORS)
+    rows = []
+    for angle in (0, 45, 70):
+        rows.append(
+            {"label": f"{angle}°", "hex": to_show(film_colors(reading, np.cos(np.radians(angle)), thicknesses))}
+        )
+    return {
+        "x": {"label": "thickness", "unit": "nm", "low": 0.0, "high": top},
+        "rows": rows,
+        "mark": now,
+        "varies": reading.varies("film", "thin_film_thickness"),
+        "caption": f"{now:.0f} nm of index {reading.values['film', 'thin_film_ior']:.2f}; brightened to be seen.",
+    }

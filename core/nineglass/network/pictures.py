@@ -1,0 +1,136 @@
+"""Pictures that networks look up: files that were put in, and a few of our own, made by code with a fixed seed."""
+
+import io
+from functools import lru_cache
+
+import numpy as np
+
+from nineglass.describe import Fault, Refused
+from nineglass.files import path_of
+
+LARGEST_SIDE = 8192
+WORKING_SIDE = 2048
+SPACES = ("sRGB", "linear", "data")
+"""How the numbers of a file are to be read: encoded as IEC 61966-2-1 says, linear light, or plain data."""
+
+
+def _refused(fault: str, allowed: str) -> Refused:
+    return Refused([Fault("file", fault, allowed, "Choose another file.")])
+
+
+def read_picture(given: bytes) -> tuple[np.ndarray, bool]:
+    """((h, w, 3) float32 as the file has it, whether it is linear light). PNG, JPEG, OpenEXR or Radiance HDR; raises Refused."""
+    from nineglass.picture.lighting import read_linear
+
+    if given[:4] == b"\x76\x2f\x31\x01" or given[:2] == b"#?":
+        return _smaller(read_linear(given)), True
+    from PIL import Image
+
+    try:
+        with Image.open(io.BytesIO(given), formats=("PNG", "JPEG")) as opened:
+            if max(opened.size) > LARGEST_SIDE:
+                raise _refused(f"{opened.size[0]} x {opened.size[1]}", f"at most {LARGEST_SIDE} a side")
+            pixels = np.asarray(opened.convert("RGB"), np.float32) / 255
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        raise _refused("not a picture that can be read", "PNG, JPEG, OpenEXR or Radiance HDR") from None
+    return _smaller(pixels), False
+
+
+def _smaller(pixels: np.ndarray) -> np.ndarray:
+    while max(pixels.shape[:2]) > WORKING_SIDE:
+        even = pixels[: len(pixels) // 2 * 2, : pixels.shape[1] // 2 * 2]
+        pixels = (even[::2, ::2] + even[1::2, ::2] + even[::2, 1::2] + even[1::2, 1::2]) / 4
+    return np.ascontiguousarray(pixels, np.float32)
+
+
+def linear_of(encoded: np.ndarray) -> np.ndarray:
+    """Linear light of sRGB values. Source: IEC 61966-2-1."""
+    low = encoded / 12.92
+    return np.where(encoded <= 0.04045, low, ((np.maximum(encoded, 0) + 0.055) / 1.055) ** 2.4).astype(np.float32)
+
+
+@lru_cache(8)
+def picture_file(name: str, space: str) -> np.ndarray:
+    """A picture that was put in, read in a colour space."""
+    pixels, linear = read_picture(path_of(name).read_bytes())
+    return pixels if linear or space != "sRGB" else linear_of(pixels)
+
+
+def _octaves(rng, shape, beta: float) -> np.ndarray:
+    """Repeating cloudy noise of a falling spectrum, 0 to 1."""
+    y, x = np.fft.fftfreq(shape[0])[:, None] * shape[0], np.fft.fftfreq(shape[1])[None] * shape[1]
+    size = np.hypot(y, x)
+    size[0, 0] = np.inf
+    field = np.fft.ifft2(np.fft.fft2(rng.normal(size=shape)) / size**beta).real
+    return (field - field.min()) / np.ptp(field)
+
+
+def _planks() -> np.ndarray:
+    """Weathered boards, their grain along u: grey-brown, with dark seams and cracks."""
+    rng = np.random.default_rng(31)
+    height, width, boards = 512, 1024, 5
+    v = (np.arange(height)[:, None] + 0.5) / height * boards
+    board, within = v.astype(int), v % 1
+    stretched = np.repeat(_octaves(rng, (height, width // 16), 1.2), 16, axis=1)
+    sway = _octaves(rng, (height, width), 2.2)
+    rings = 0.5 + 0.5 * np.sin(2 * np.pi * (within * 7 + 3.5 * sway + board * 1.7 + 2.0 * stretched))
+    shade = 0.35 + 0.35 * rings + 0.3 * stretched
+    tone = rng.uniform(0.75, 1.1, boards)[board]
+    cracks = np.clip((_octaves(rng, (height, width // 32), 0.6).repeat(32, axis=1) - 0.82) * 9, 0, 1)
+    seam = np.clip(np.minimum(within, 1 - within) * 28, 0, 1)
+    light = (shade * tone * (1 - 0.75 * cracks) * (0.12 + 0.88 * seam))[..., None]
+    return (light * np.array([0.42, 0.31, 0.215]) + 0.02).astype(np.float32)
+
+
+def _scratches() -> np.ndarray:
+    """Fine scratches and wiped streaks: 0 on clean glass, 1 in a scratch."""
+    rng = np.random.default_rng(17)
+    side = 1024
+    field = 0.25 * np.clip(_octaves(rng, (side, side // 8), 1.4).repeat(8, axis=1) - 0.45, 0, 1)
+    for _ in range(420):
+        x, y, turn = rng.uniform(0, side), rng.uniform(0, side), rng.normal(0.25, 0.5)
+        length, bend, strength = rng.uniform(40, 420), rng.normal(0, 0.0016), rng.uniform(0.3, 1.0)
+        t = np.arange(0, length, 0.5)
+        angle = turn + bend * t
+        px, py = x + np.cumsum(np.cos(angle)) * 0.5, y + np.cumsum(np.sin(angle)) * 0.5
+        fade = strength * np.sin(np.pi * t / length) ** 0.5
+        rows, columns = py.astype(int) % side, px.astype(int) % side
+        np.maximum.at(field, (rows, columns), fade)
+    soft = field + 0.4 * (np.roll(field, 1, 0) + np.roll(field, -1, 0))
+    return np.repeat(np.clip(soft, 0, 1)[..., None], 3, axis=2).astype(np.float32)
+
+
+def _squares() -> np.ndarray:
+    """A chart of squares with a red corner, to see how a picture lies on a form."""
+    y, x = np.mgrid[0:256, 0:256]
+    light = np.where(((y // 32) + (x // 32)) % 2 == 0, 0.75, 0.25)[..., None] * np.ones(3)
+    light[224:, :32] = (0.7, 0.05, 0.03)
+    return light.astype(np.float32)
+
+
+OURS = {"planks": _planks, "scratches": _scratches, "squares": _squares}
+
+
+@lru_cache(8)
+def our_picture(name: str) -> np.ndarray:
+    """(h, w, 3) linear Rec.709 of one of `OURS`."""
+    return OURS[name]()
+
+
+@lru_cache(16)
+def film_chart(index: float, beyond: float) -> np.ndarray:
+    """(32, 256, 3) linear Rec.709 of white light off a film on clear matter: across, 0 to 2000 nm thick; up, the cosine of
+    the angle from 0 to 1. The same sum as the renderer's (`optics.film`)."""
+    from nineglass.kernels import F
+    from nineglass.optics.film import boundary_reflectance
+    from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
+
+    nm = WAVELENGTHS_NM[::8]
+    chart = np.zeros((32, 256, 3), np.float32)
+    for row in range(32):
+        cosine = F(1 - (row + 0.5) / 32)
+        for column in range(256):
+            films = (1, F(1), F((column + 0.5) / 256 * 2000), F(index), *(F(0), F(1)) * 3)
+            shares = [float(boundary_reflectance(films, cosine, F(1), F(beyond), F(0), F(at))) for at in nm]
+            chart[row, column] = rgb_of_filter(np.interp(WAVELENGTHS_NM, nm, shares))
+    return chart

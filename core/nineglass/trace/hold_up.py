@@ -1,0 +1,80 @@
+"""What one slip gives, seen on the form: unlit, as numbers and as a picture."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from nineglass.network.interpret import run_program
+from nineglass.spectra.srgb import encode
+from nineglass.trace.generate import generate
+from nineglass.trace.intersect import intersect
+from nineglass.trace.locate import locate, sort_by_material
+from nineglass.trace.paths import new_batch
+from nineglass.trace.scene import Set
+
+BELOW, ABOVE = np.array([0.1, 0.25, 0.9]), np.array([0.95, 0.3, 0.1])
+"""Shown in place of what is below 0 and above 1; both are told in words as well."""
+
+AROUND = 0.35
+
+
+@dataclass
+class Held:
+    """A slip held up: values (h, w, channels), not a number where the material on the bench is not seen."""
+
+    values: np.ndarray
+
+    @property
+    def seen(self) -> np.ndarray:
+        return ~np.isnan(self.values[..., 0])
+
+    def facts(self) -> dict:
+        """The range over the picture, and the shares of it that are below 0 and above 1."""
+        seen = self.values[self.seen]
+        if not len(seen):
+            return {"low": 0.0, "high": 0.0, "below": 0.0, "above": 0.0, "seen": 0.0}
+        return {
+            "low": float(seen.min()),
+            "high": float(seen.max()),
+            "below": float((seen < 0).any(axis=-1).mean()),
+            "above": float((seen > 1).any(axis=-1).mean()),
+            "seen": float(self.seen.mean()),
+        }
+
+    def picture(self, is_vector: bool) -> np.ndarray:
+        """(h, w, 3) uint8. A vector is shown as x, y, z from -1 to 1, or over its own range where it is longer."""
+        values = np.broadcast_to(self.values, (*self.values.shape[:2], 3))
+        if is_vector:
+            reach = max(1.0, float(np.nanmax(np.abs(values), initial=1.0)))
+            shown = np.nan_to_num(0.5 + 0.5 * values / reach)
+        else:
+            shown = encode(np.clip(np.nan_to_num(values), 0, 1)) if self.values.shape[2] == 3 else np.nan_to_num(values)
+            shown = np.where((values < 0).any(axis=-1, keepdims=True), BELOW, shown)
+            shown = np.where((values > 1).any(axis=-1, keepdims=True), ABOVE, shown)
+        shown = np.where(self.seen[..., None], shown, AROUND)
+        return (np.clip(shown, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
+def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held:
+    """The output of a slip of the material on the bench, as the camera sees it on the form. side: pixels along each side."""
+    outputs = the_set.compiled.outputs
+    name = port or next(p for s, p in outputs if s == slip)
+    signal = outputs[slip, name]
+    registers_wanted = list(signal) if isinstance(signal, tuple) else [signal]
+    batch, count = new_batch(side * side), side * side
+    lens = the_set.lens._replace(radius=np.float32(0))
+    generate(batch, lens, the_set.start, the_set.sensor, side, side, 1, 0, count, 0, 0, count)
+    scene = the_set.scene
+    intersect(batch, scene.forest, scene.things, scene.ground, scene.lamps)
+    locate(batch, scene)
+    registers = np.zeros((the_set.table.registers, count), np.float32)
+    for register, value in the_set.table.constants:
+        registers[register] = value
+    sort_by_material(batch, scene, registers)
+    first, last = int(batch.starts[0]), int(batch.starts[1])
+    if len(the_set.table.programs[0]) and last > first:
+        run_program(the_set.table.programs[0], registers, *the_set.table.texels[0], first, last)
+    values = np.full((count, len(registers_wanted)), np.nan, np.float32)
+    pixels = batch.paths.pixel[batch.form_queue[first:last]]
+    values[pixels] = registers[registers_wanted][:, first:last].T
+    return Held(values.reshape(side, side, -1))

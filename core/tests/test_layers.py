@@ -1,0 +1,351 @@
+"""Films, coats, fuzz, body colour, splits: their physics by themselves and through the tracer."""
+
+import numpy as np
+import tmm
+from django.test import SimpleTestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from nineglass.describe import Refused
+from nineglass.documents.model import Material, read
+from nineglass.gauges import reading_of
+from nineglass.gauges.bench import read_bench
+from nineglass.kernels import F
+from nineglass.matter.substances import substances
+from nineglass.optics.diffuse import EVEN, GRAINY, VELVET, diffuse_parts, diffuse_tables, diffuse_value
+from nineglass.optics.film import boundary_reflectance, metal_of_colors
+from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
+
+from tests.scenes import luminance, middle, render, stage, wire
+
+WHITE = [1.0, 1.0, 1.0]
+PICTURED = {"light": {"kind": "sky"}, "second": {"kind": "plain", "dials": {"strength": 1}}, "blend": 1.0}
+"""A white surround that is asked for light as a picture is."""
+
+
+def stack(*bands, slips=(), wires=()) -> Material:
+    """stack(("coat", {dials}), ("interface", {}, "first"), ...): a material of bands from the outside in."""
+    made = [
+        {"id": f"b{i}", "kind": kind, "dials": dials, "side": side[0] if side else "both"}
+        for i, (kind, dials, *side) in enumerate(bands)
+    ]
+    return read(Material, {"section": {"bands": made}, "slips": list(slips), "wires": list(wires)})
+
+
+def films(*pairs, weight=1.0):
+    """(count, weight, thickness and index of each)."""
+    flat = [F(v) for pair in pairs for v in pair] + [F(0), F(1)] * (4 - len(pairs))
+    return (len(pairs), F(weight), *flat)
+
+
+def reflectance(stacked, angle_deg, before, beyond, nm) -> float:
+    beyond = complex(beyond)
+    cosine = F(np.cos(np.radians(angle_deg)))
+    return float(boundary_reflectance(stacked, cosine, F(before), F(beyond.real), F(beyond.imag), F(nm)))
+
+
+def by_tmm(pairs, angle_deg, before, beyond, nm) -> float:
+    """Source: package tmm (Byrnes 2016, Multilayer optical calculations)."""
+    n = [before, *(n for _, n in pairs), beyond]
+    d = [np.inf, *(d for d, _ in pairs), np.inf]
+    return float(np.mean([tmm.coh_tmm(p, n, d, np.radians(angle_deg), nm)["R"] for p in "sp"]))
+
+
+class Films(SimpleTestCase):
+    def test_quarter_waves_and_a_free_film(self):
+        # Source: Born & Wolf 7th ed., 1.6.4; the values are those of package tmm.
+        self.assertAlmostEqual(reflectance(films((550 / 4 / 1.38, 1.38)), 0, 1, 1.52, 550), 0.01260, places=5)
+        self.assertAlmostEqual(reflectance(films((550 / 4 / 2.35, 2.35)), 0, 1, 1.52, 550), 0.3230, places=4)
+        free = {0: (0.0345, 0.0754, 0.0347), 60: (0.1630, 0.0277, 0.0132)}
+        for angle, values in free.items():
+            for nm, expected in zip((450, 550, 650), values, strict=True):
+                self.assertAlmostEqual(reflectance(films((300, 1.33)), angle, 1, 1, nm), expected, places=4)
+
+    @settings(max_examples=120, deadline=None, derandomize=True)
+    @given(
+        pairs=st.lists(st.tuples(st.floats(0, 900), st.floats(1.0, 2.6)), min_size=1, max_size=4),
+        angle=st.floats(0, 85),
+        beyond=st.sampled_from([1.0, 1.33, 1.52, 2.4, 2.9 + 3.1j, 0.2 + 3.4j]),
+        nm=st.floats(390, 770),
+    )
+    def test_stacks_agree_with_the_transfer_matrix(self, pairs, angle, beyond, nm):
+        ours = reflectance(films(*pairs), angle, 1.0, beyond, nm)
+        self.assertAlmostEqual(ours, by_tmm(pairs, angle, 1.0, beyond, nm), delta=1e-4)
+
+    def test_under_a_denser_coat_where_the_wave_fades_in_the_film(self):
+        # Frustrated total reflection: 200 nm of index 1.2 between two of 1.5, beyond the critical angle of 53.1 degrees.
+        for angle in (50, 60, 75):
+            expected = by_tmm([(200, 1.2)], angle, 1.5, 1.52, 550)
+            self.assertAlmostEqual(reflectance(films((200, 1.2)), angle, 1.5, 1.52, 550), expected, delta=2e-4)
+
+    def test_the_colour_of_a_film_series(self):
+        # The same integral by colour-science: XYZ of D65 off the film, CIE 1931 2 degrees, 1 nm.
+        import colour
+
+        cmfs = colour.MSDS_CMFS["CIE 1931 2 Degree Standard Observer"].copy().align(colour.SpectralShape(380, 780, 1))
+        light = colour.SDS_ILLUMINANTS["D65"].copy().align(cmfs.shape)
+        for thickness in (120, 280, 420, 700):
+            shares = np.array([reflectance(films((thickness, 1.4)), 0, 1, 1.5, nm) for nm in WAVELENGTHS_NM])
+            xyz = colour.msds_to_XYZ(shares[None], cmfs, light, method="Integration", shape=cmfs.shape)[0] / 100
+            expected = np.linalg.solve(np.array(colour.RGB_COLOURSPACES["sRGB"].matrix_RGB_to_XYZ), xyz)
+            np.testing.assert_allclose(rgb_of_filter(shares), expected, atol=2e-4)
+
+    def test_its_share_of_the_surface(self):
+        bare, covered = reflectance(films((0, 1.5), weight=0), 20, 1, 1.5, 500), by_tmm([(100, 1.38)], 20, 1, 1.5, 500)
+        half = reflectance(films((100, 1.38), weight=0.5), 20, 1, 1.5, 500)
+        self.assertAlmostEqual(half, (bare + covered) / 2, places=5)
+
+    def test_a_film_on_a_metal_through_the_tracer(self):
+        # Face-on in a white surround a polished metal shows the reflectance of film and metal, as tmm has it.
+        document = stack(
+            ("film", {"thin_film_thickness": 52, "thin_film_ior": 2.3}),
+            ("metal", {"substance": "iron", "specular_roughness": 0}),
+        )
+        iron = substances()["iron"]
+        nm = np.arange(380, 781, 5)
+        at = zip(nm, iron.index[::5], iron.extinction[::5], strict=True)
+        shares = [by_tmm([(52, 2.3)], 0, 1.0, complex(n, k), w) for w, n, k in at]
+        expected = rgb_of_filter(np.interp(WAVELENGTHS_NM, nm, shares))
+        seen = middle(render(document, stage("ball", {"diameter": 12}), side=48, samples=512), 0.1)
+        np.testing.assert_allclose(seen, expected, atol=0.012)
+
+    def test_a_metal_of_two_colours(self):
+        # Face-on it reflects what was asked for. Source: Gulbrandsen 2014, eq. 2.
+        for facing in (0.1, 0.5, 0.9):
+            for edge in (0.0, 0.5, 1.0):
+                n, k = metal_of_colors(F(facing), F(edge))
+                front = ((n - 1) ** 2 + k**2) / ((n + 1) ** 2 + k**2)
+                self.assertAlmostEqual(float(front), facing, places=3)
+
+
+def hemisphere(count=40_000, seed=3):
+    """Directions drawn by the cosine: values times pi / cosine average to the albedo."""
+    rng = np.random.default_rng(seed)
+    u, v = rng.random(count), rng.random(count)
+    r = np.sqrt(u)
+    return np.stack([r * np.cos(2 * np.pi * v), r * np.sin(2 * np.pi * v), np.sqrt(1 - u)], -1).astype(np.float32)
+
+
+class BodyColour(SimpleTestCase):
+    MODELS = ((EVEN, 0.0), (EVEN, 0.5), (EVEN, 1.0), (GRAINY, 0.0), (VELVET, 0.3), (VELVET, 0.9))
+
+    def value(self, model, rough, wo, wi, color):
+        parts = diffuse_parts(diffuse_tables(), model, F(rough), tuple(wo), tuple(wi))
+        return float(diffuse_value(*parts, F(color)))
+
+    def test_white_loses_nothing_and_grey_gains_nothing(self):
+        ways = hemisphere(6000)
+        for model, rough in self.MODELS:
+            for cosine in (0.15, 0.6, 1.0):
+                wo = (F(np.sqrt(1 - cosine**2)), F(0), F(cosine))
+                white, grey = (
+                    np.mean([self.value(model, rough, wo, w, c) * np.pi / w[2] for w in ways]) for c in (1.0, 0.4)
+                )
+                self.assertAlmostEqual(white, 1.0, delta=0.012, msg=(model, rough, cosine))
+                self.assertLess(grey, 0.62)
+
+    def test_light_goes_both_ways_alike(self):
+        rng = np.random.default_rng(5)
+        for model, rough in self.MODELS:
+            for _ in range(30):
+                a, b = (v / np.linalg.norm(v) for v in np.abs(rng.normal(size=(2, 3))).astype(np.float32))
+                there, back = self.value(model, rough, a, b, 0.7) / b[2], self.value(model, rough, b, a, 0.7) / a[2]
+                self.assertAlmostEqual(there, back, delta=1e-3 * max(there, 1))
+
+    def test_smooth_it_is_lamberts(self):
+        # Lambert's law: colour / pi times the cosine, whatever the angles.
+        self.assertAlmostEqual(self.value(EVEN, 0.0, (0.6, 0, 0.8), (0, 0.8, 0.6), 0.5), 0.5 / np.pi * 0.6, places=4)
+
+    def test_rough_it_is_brightest_towards_the_lamp(self):
+        # Oren & Nayar 1994: backscattering, and a flatter form.
+        there = np.array([0.8, 0.0, 0.6], np.float32)
+        back = self.value(EVEN, 1.0, there, there, 0.6)
+        ahead = self.value(EVEN, 1.0, there, there * np.array([-1, 1, 1], np.float32), 0.6)
+        self.assertGreater(back, 1.5 * ahead)
+
+
+class Stacks(SimpleTestCase):
+    """Through the tracer."""
+
+    BODY = ("body", {"base_color": WHITE})
+    MIRROR = {"substance": "two colours", "base_color": WHITE, "specular_color": WHITE}
+    LOSSLESS = {
+        "paint": (("interface", {}), BODY),
+        "rough paint": (
+            ("interface", {"specular_roughness": 0.5}),
+            ("body", {"base_color": WHITE, "base_diffuse_roughness": 1.0}),
+        ),
+        "coat on paint": (("coat", {}), ("interface", {}), BODY),
+        "rough coat": (
+            ("coat", {"coat_roughness": 0.4, "coat_ior": 1.6}),
+            ("interface", {"specular_roughness": 0.3}),
+            BODY,
+        ),
+        "two coats": (("coat", {}), ("coat", {"coat_ior": 1.8, "coat_roughness": 0.2}), ("interface", {}), BODY),
+        "half a coat": (("coat", {"coat_weight": 0.5}), BODY),
+        "film on clear": (("film", {}), ("interface", {})),
+        "films on frosted": (
+            ("film", {}),
+            ("film", {"thin_film_ior": 2.0}),
+            ("interface", {"specular_roughness": 0.4}),
+        ),
+        "film on a coat on paint": (("film", {}), ("coat", {}), ("interface", {}), BODY),
+        "coat on clear": (("coat", {}), ("interface", {})),
+        "half body": (("interface", {}), ("body", {"base_color": WHITE, "base_weight": 0.5})),
+        "mirror": (("metal", MIRROR),),
+        "coat on a rough mirror": (("coat", {}), ("metal", MIRROR | {"specular_roughness": 0.5})),
+        "fuzz on paint": (("fuzz", {"fuzz_weight": 1.0, "fuzz_roughness": 0.3}), ("interface", {}), BODY),
+        "split": (
+            ("split", {}),
+            ("interface", {}, "first"),
+            (*BODY, "first"),
+            ("interface", {"specular_ior": 1.8}, "second"),
+        ),
+    }
+
+    def test_white_furnace(self):
+        for name, bands in self.LOSSLESS.items():
+            for surround in (None, PICTURED):
+                with self.subTest(stack=name, asked=surround is not None):
+                    scene = stage("ball", {"diameter": 9}, surround=surround)
+                    film = render(stack(*bands), scene, side=24, samples=512, most_bounces=300)
+                    self.assertAlmostEqual(luminance(film.rgb().mean(axis=(0, 1))), 1.0, delta=0.005)
+
+    @settings(max_examples=12, deadline=None, derandomize=True)
+    @given(data=st.data())
+    def test_no_stack_gives_more_than_it_gets(self, data):
+        share, rough = st.floats(0, 1), st.sampled_from([0.0, 0.2, 0.6])
+        color = st.lists(share, min_size=3, max_size=3)
+        bands = []
+        if data.draw(st.booleans()):
+            bands.append(("fuzz", {"fuzz_weight": data.draw(share), "fuzz_color": data.draw(color)}))
+        for _ in range(data.draw(st.integers(0, 2))):
+            about = {
+                "coat_color": data.draw(color),
+                "coat_roughness": data.draw(rough),
+                "coat_ior": data.draw(st.floats(1.1, 2)),
+            }
+            bands.append(("coat", about | {"coat_weight": data.draw(share)}))
+        if data.draw(st.booleans()):
+            bands.append(
+                (
+                    "film",
+                    {
+                        "thin_film_thickness": data.draw(st.floats(0, 900)),
+                        "thin_film_ior": data.draw(st.floats(1, 2.6)),
+                    },
+                )
+            )
+        bands.append(("interface", {"specular_roughness": data.draw(rough)}))
+        grain = data.draw(st.sampled_from(["even", "grainy", "velvet"]))
+        bands.append(("body", {"base_color": data.draw(color), "grain": grain, "base_weight": data.draw(share)}))
+        film = render(stack(*bands), stage("ball", {"diameter": 9}), side=16, samples=64, most_bounces=100)
+        self.assertLess(luminance(film.rgb().mean(axis=(0, 1))), 1.01)
+
+    def test_a_smooth_coat_on_a_matt_base(self):
+        # Closed form (Saunderson 1942): R = F + (1 - F) a (1 - r) / (1 - a r), F = 0.04 face-on and r = 0.5963 inside for 1.5.
+        for albedo in (0.2, 0.5, 0.8):
+            document = stack(("interface", {"specular_ior": 1.5}), ("body", {"base_color": [albedo] * 3}))
+            seen = luminance(
+                middle(render(document, stage("ball", {"diameter": 12}), side=48, samples=512, most_bounces=100), 0.12)
+            )
+            expected = 0.04 + 0.96 * albedo * (1 - 0.5963) / (1 - albedo * 0.5963)
+            self.assertAlmostEqual(seen, expected, delta=0.006)
+
+    def test_a_clear_coat_darkens_and_saturates(self):
+        paint = ("body", {"base_color": [0.6, 0.3, 0.15]})
+        bare, coated = (
+            middle(render(stack(*above, paint), stage("ball", {"diameter": 9}), side=24, samples=256), 0.3)
+            for above in ((), (("coat", {"coat_ior": 1.5}),))
+        )
+        coated = coated - 0.04
+        self.assertLess(luminance(coated), 0.8 * luminance(bare))
+        self.assertGreater(coated[0] / coated[2], 1.2 * bare[0] / bare[2])
+
+    def test_a_tinted_coat_deepens_at_a_slant(self):
+        # Its colour is that of light that goes straight down and up: face-on over a mirror, less what the top reflects.
+        coat = ("coat", {"coat_ior": 1.5, "coat_color": [0.5, 0.5, 0.5]})
+        film = render(stack(coat, ("metal", self.MIRROR)), stage("ball", {"diameter": 12}), side=64, samples=256)
+        self.assertAlmostEqual(luminance(middle(film, 0.1)), 0.04 + 0.96**2 * 0.5 / (1 - 0.04 * 0.5), delta=0.01)
+
+    def test_a_split_is_its_sides_by_the_mask(self):
+        sides = (("body", {"base_color": [0.1] * 3}, "first"), ("body", {"base_color": [0.7] * 3}, "second"))
+        for mask, expected in ((0.0, 0.1), (0.25, 0.25), (1.0, 0.7)):
+            film = render(
+                stack(("split", {"mask": mask}), *sides), stage("ball", {"diameter": 9}), side=24, samples=256
+            )
+            self.assertAlmostEqual(luminance(middle(film, 0.4)), expected, delta=0.01)
+
+    def test_bumps_beneath_a_coat_stay_visible_through_it(self):
+        lamp = {"width": 10, "height": 10, "power": 20, "azimuth": 40, "elevation": 40, "distance": 60}
+        scene = stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp])
+        noise = [
+            {"id": "n", "kind": "fractal_noise", "dials": {"size": 0.8}},
+            {"id": "b", "kind": "bump", "dials": {"strength": 0.5}},
+        ]
+        bands = (("coat", {}), ("interface", {"specular_roughness": 0.3}), ("body", {"base_color": [0.5] * 3}))
+        pictures = []
+        for target in ("b2.normal", "b1.normal", None):
+            wires = [wire("n", "b.height"), wire("b", target)] if target else []
+            document = stack(*bands, slips=noise if target else (), wires=wires)
+            pictures.append(render(document, scene, side=48, samples=64).rgb()[16:32, 20:36] @ (0.2126, 0.7152, 0.0722))
+        relief = [np.std(p - pictures[2]) / pictures[2].mean() for p in pictures[:2]]
+        self.assertGreater(relief[0], 0.05)
+        self.assertGreater(relief[1], 0.02)
+
+    def test_lamps_asked_for_and_met_by_chance_agree(self):
+        # The same lamp, seen by reflections (balanced both ways) and unseen (asked for only): matt and rough bands look alike.
+        bands = (
+            ("coat", {"coat_roughness": 0.5}),
+            ("interface", {"specular_roughness": 0.4}),
+            ("body", {"base_color": [0.5] * 3}),
+        )
+        seen = []
+        for reflections in (True, False):
+            lamp = {
+                "id": "lamp",
+                "kind": "disc",
+                "dials": {"diameter": 60, "power": 10, "azimuth": 30, "elevation": 50, "distance": 60},
+            }
+            lamp["seen"] = {"camera": False, "reflections": reflections, "shadows": True}
+            film = render(
+                stack(*bands), stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp]), side=24, samples=512
+            )
+            seen.append(luminance(film.rgb().mean(axis=(0, 1))))
+        self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.03)
+
+
+class Order(SimpleTestCase):
+    def refused(self, *bands) -> str:
+        with self.assertRaises(Refused) as caught:
+            stack(*bands)
+        return str(caught.exception)
+
+    def test_the_reason_is_given_where_a_band_cannot_lie(self):
+        self.assertIn("matter begins at its boundary", self.refused(("body", {}), ("interface", {})))
+        self.assertIn("fuzz stands on top", self.refused(("coat", {}), ("fuzz", {})))
+        self.assertIn("at most 2", self.refused(("coat", {}), ("coat", {}), ("coat", {}), ("interface", {})))
+        self.assertIn("metal lets nothing through", self.refused(("metal", {}), ("body", {})))
+        self.assertIn("no split is above it", self.refused(("interface", {}, "first")))
+
+    def test_films_and_coats_may_change_places(self):
+        stack(("film", {}), ("coat", {}), ("interface", {}))
+        stack(("coat", {}), ("film", {}), ("interface", {}))
+
+    def test_a_side_of_a_split_has_bands_of_its_own(self):
+        stack(("split", {}), ("metal", {}, "first"), ("interface", {}, "second"), ("body", {}, "second"))
+        self.assertIn("at most 1", self.refused(("split", {}), ("body", {}, "first"), ("body", {}, "first")))
+
+    def test_the_section_is_drawn_from_real_values(self):
+        document = stack(("film", {}), ("coat", {"coat_color": [0.9, 0.2, 0.1]}), ("interface", {}), ("body", {}))
+        bands = read_bench(reading_of(document))["section"]["bands"]
+        self.assertEqual(set(bands), {"b0", "b1", "b2", "b3"})
+        self.assertEqual(len(bands["b0"]["colors"]), 9)
+        self.assertIn("380 nm", bands["b0"]["says"])
+
+    def test_the_film_gauge_is_there_with_a_film_only(self):
+        names = [
+            [g["name"] for g in read_bench(reading_of(m))["gauges"]]
+            for m in (stack(("interface", {})), stack(("film", {}), ("interface", {})))
+        ]
+        self.assertNotIn("film", names[0])
+        self.assertIn("film", names[1])

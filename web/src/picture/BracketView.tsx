@@ -1,0 +1,81 @@
+import { dialsOf, kindOf, useCatalogue } from "../api/catalogue";
+import { setDials, useDocuments } from "../bench/documents";
+import { useLive } from "../bench/live";
+import { say, withUnit } from "../ui/numbers";
+import { narrowed, valuesAcross } from "./bracket";
+
+const ROUNDS = 3;
+
+interface BracketViewProps {
+  onBracket: (part: string, dial: string, values: number[], walk: number[]) => void;
+}
+
+/** Seven small pictures across a dial, in the picture's place; choosing one narrows the range, the third is taken. */
+export function BracketView({ onBracket }: BracketViewProps) {
+  const bracket = useLive((s) => s.bracket);
+  const catalogue = useCatalogue();
+  const { slips, section } = useDocuments((s) => s.material);
+  if (!bracket) return null;
+  const slip = slips.find((one) => one.id === bracket.part);
+  const band = section.bands.find((one) => one.id === bracket.part);
+  const kind = slip ? kindOf(catalogue, "slip", slip.kind) : band && kindOf(catalogue, "band", band.kind);
+  const about = kind && dialsOf(kind).find((one) => one.name === bracket.dial);
+  if (!about) return null;
+  const close = () => useLive.setState({ bracket: undefined });
+  const take = (value: number) => {
+    setDials(bracket.part, { [bracket.dial]: value });
+    close();
+  };
+  const choose = (at: number) => {
+    const value = bracket.values[at];
+    const walk = [...bracket.walk, value];
+    const [low, high] = narrowed(bracket.values, at);
+    if (walk.length >= ROUNDS || low === high) take(value);
+    else onBracket(bracket.part, bracket.dial, valuesAcross(about, low, high), walk);
+  };
+  return (
+    <div
+      className="absolute inset-0 flex flex-col bg-[var(--mat)] text-[var(--mat-ink)]"
+      role="dialog"
+      aria-label={`Bracket of ${about.label}`}
+      onKeyDown={(e) => {
+        if (e.key === "Escape") close();
+        if (/^[1-7]$/.test(e.key)) choose(Number(e.key) - 1);
+        e.stopPropagation();
+      }}
+    >
+      <p className="flex items-baseline gap-2 px-2 py-1">
+        <b>{about.label}</b>
+        <span>
+          round {bracket.walk.length + 1} of {ROUNDS}: choose one
+        </span>
+        <button type="button" className="ml-auto hover:underline" onClick={close}>
+          leave <kbd className="key">Esc</kbd>
+        </button>
+      </p>
+      <div className="grid min-h-0 grow grid-cols-3 content-start gap-1.5 overflow-y-auto px-2">
+        {bracket.values.map((value, i) => (
+          <button
+            type="button"
+            // biome-ignore lint/suspicious/noArrayIndexKey: places in a strip have no name but their order
+            key={i}
+            className="relative aspect-square border border-black bg-[#555]"
+            aria-label={`${about.label} ${withUnit(value, about.unit)}`}
+            // biome-ignore lint/a11y/noAutofocus: the strip was just asked for, and is chosen from by keys as well
+            autoFocus={i === 0}
+            onClick={() => choose(i)}
+          >
+            {bracket.pictures[i] && <img src={bracket.pictures[i]} alt="" className="h-full w-full object-cover" />}
+            <span className="figures absolute bottom-0 left-0 bg-[#000b] px-1 text-white">
+              {i + 1}: {withUnit(value, about.unit)}
+            </span>
+          </button>
+        ))}
+        <div className="col-span-2 self-center px-2 text-[12px]">
+          <p>{bracket.done ? "All seven are even." : "Rendering evenly ..."}</p>
+          {bracket.walk.length > 0 && <p className="figures">walk: {bracket.walk.map((v) => say(v)).join(" → ")}</p>}
+        </div>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,18 @@
+/** The values of a bracket: seven across a range, even in the dial's own scale. */
+import type { DialAbout } from "../api/client";
+
+export const COUNT = 7;
+
+export function valuesAcross(about: Pick<DialAbout, "scale">, low: number, high: number): number[] {
+  const log = about.scale === "log" && low > 0;
+  return Array.from({ length: COUNT }, (_, i) => {
+    const share = i / (COUNT - 1);
+    const value = log ? low * (high / low) ** share : low + (high - low) * share;
+    return Number(value.toPrecision(4));
+  });
+}
+
+/** The range around one of them, half a step to either side beyond its neighbours' middles. */
+export function narrowed(values: number[], at: number): [number, number] {
+  return [values[Math.max(at - 1, 0)], values[Math.min(at + 1, values.length - 1)]];
+}

@@ -1,0 +1,50 @@
+/** Where bands may lie, by the rules that each kind declares. */
+import { kindOf } from "../api/catalogue";
+import type { Band, Catalogue } from "../api/client";
+
+export type Side = Band["side"];
+
+function stackOf(bands: Band[], side: Side): Band[] {
+  return bands.filter((band) => band.side === "both" || band.side === side);
+}
+
+/** Why bands cannot lie so, or undefined when they can. */
+export function whyNotSo(catalogue: Catalogue, bands: Band[]): string | undefined {
+  const splitAt = bands.findIndex((band) => band.kind === "split");
+  const stray = bands.find((band, i) => band.side !== "both" && (splitAt < 0 || i < splitAt));
+  if (stray) return "A band of one side lies beneath the split.";
+  for (const side of splitAt < 0 ? (["both"] as Side[]) : (["first", "second"] as Side[])) {
+    const stack = stackOf(bands, side);
+    const counts: Record<string, number> = {};
+    for (const [i, band] of stack.entries()) {
+      const kind = kindOf(catalogue, "band", band.kind);
+      const above = i > 0 ? kindOf(catalogue, "band", stack[i - 1].kind) : undefined;
+      counts[band.kind] = (counts[band.kind] ?? 0) + 1;
+      if (kind && counts[band.kind] > kind.most)
+        return `There can be ${kind.most} of ${kind.title.toLowerCase()} at most.`;
+      if (kind && above && kind.rank < above.rank)
+        return `${kind.title} cannot lie beneath ${above.title.toLowerCase()}: ${kind.why}.`;
+    }
+    if (counts.metal && (counts.interface || counts.body)) return "A metal lets nothing through to what is beneath it.";
+  }
+  return undefined;
+}
+
+/** The bands with one more, as far out as it may lie; undefined when it may lie nowhere. */
+export function withBand(catalogue: Catalogue, bands: Band[], added: Band): Band[] | undefined {
+  for (let at = 0; at <= bands.length; at++) {
+    const next = [...bands.slice(0, at), added, ...bands.slice(at)];
+    if (!whyNotSo(catalogue, next)) return next;
+  }
+  return undefined;
+}
+
+/** The bands with one moved by a place, outwards (-1) or inwards (1). */
+export function moved(bands: Band[], id: string, by: number): Band[] {
+  const from = bands.findIndex((band) => band.id === id);
+  const to = from + by;
+  if (to < 0 || to >= bands.length) return bands;
+  const next = [...bands];
+  [next[from], next[to]] = [next[to], next[from]];
+  return next;
+}
