@@ -1,6 +1,7 @@
 from django.test import SimpleTestCase
 from nineglass.describe import Refused
 from nineglass.documents.model import Material, Settings, Stage, read
+from nineglass.network.compile import compile_network
 
 from tests.scenes import demo, wire
 
@@ -66,7 +67,7 @@ class Faults(SimpleTestCase):
         two = {"section": {"bands": [*FLOAT["section"]["bands"], {"id": "interior", "kind": "interior"}]}}
         self.refuse(two, "section.bands[2]")
         upside_down = {"section": {"bands": FLOAT["section"]["bands"][::-1]}}
-        self.refuse(upside_down, "section.bands", "innermost")
+        self.refuse(upside_down, "section.bands[1]", "matter begins at its boundary")
 
     def test_stage_and_settings(self):
         stage = demo("lamp-room")
@@ -85,10 +86,16 @@ class Faults(SimpleTestCase):
         self.refuse(self.wired([("a", "remap")], wire("a", "a.value")), "wires[0]", "a cycle")
 
     def test_types_that_do_not_convert_are_named(self):
+        document = self.wired([("where", "position")], wire("where", "interface.specular_roughness"))
+        self.refuse(document, "wires[0]", "where.out gives a vector", "interface.specular_roughness takes a number")
+        document = self.wired([("level", "number")], wire("level", "interface.normal"))
+        self.refuse(document, "wires[0]", "number", "vector")
+
+    def test_a_colour_becomes_its_luminance(self):
         document = self.wired([("tint", "color")], wire("tint", "interface.specular_roughness"))
-        self.refuse(document, "wires[0]", "tint.out gives a color", "interface.specular_roughness takes a number")
-        document = self.wired([("where", "position")], wire("where", "interior.transmission_color"))
-        self.refuse(document, "wires[0]", "vector", "color")
+        compiled = compile_network(read(Material, document))
+        # IEC 61966-2-1: 0.2126 r + 0.7152 g + 0.0722 b of the slip's default (0.35, 0.7, 0.5).
+        self.assertAlmostEqual(compiled.constant("interface", "specular_roughness"), 0.61115, places=5)
 
     def test_a_number_widens_to_a_colour(self):
         document = self.wired([("level", "number")], wire("level", "interior.transmission_color"))

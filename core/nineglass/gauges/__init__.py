@@ -88,4 +88,4 @@ class Gauges:
 
 GAUGES = Gauges()
 
-from nineglass.gauges import ladder, film, absorption, facing, index  # noqa: E402, F401, I001
+from nineglass.gauges import ladder, absorption, index, film, facing  # noqa: E402, F401, I001

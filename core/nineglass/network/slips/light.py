@@ -53,7 +53,7 @@ class AbsorptionAtDepth:
     synonyms = "beer lambert thickness transmission"
     color = color_dial((0.3, 0.6, 0.4), label="Colour")
     at_depth = dial(
-        2.0, 0.05, 100, hard=(1e-3, 1e5), label="reached at", unit="cm", scale="log", ends=("inky", "clear")
+        2.0, 0.05, 100, hard=(1e-3, 1e5), label="Reached at", unit="cm", scale="log", ends=("inky", "clear")
     )
     depth = dial(1.0, 0, 20, hard=(0, 1e5), unit="cm", ends=("thin", "thick"))
     out = gives("color")

@@ -16,7 +16,7 @@ def turned(ops, x, y, degrees):
     return ops.sub(ops.mul(x, c), ops.mul(y, s)), ops.add(ops.mul(x, s), ops.mul(y, c))
 
 
-@SLIPS.kind(title="Place in 2D", family="place", standard="place2d")
+@SLIPS.kind(name="place_2d", title="Place in 2D", family="place", standard="place2d")
 class Place2D:
     """Moves, turns and scales texture coordinates about their middle."""
 
@@ -37,7 +37,7 @@ class Place2D:
         return u, ops.add(ops.add(ops.mul(v, dials.times_up), half), dials.up), ops.constant(0)
 
 
-@SLIPS.kind(title="Place in 3D", family="place", standard="rotate3d")
+@SLIPS.kind(name="place_3d", title="Place in 3D", family="place", standard="rotate3d")
 class Place3D:
     """Moves, turns and scales places in space."""
 
