@@ -36,7 +36,14 @@ def main() -> None:
     split = read(Material, (DEMO / "oil-slate.json").read_bytes())
     fast = stage.model_copy(update={"fast_shadows": True})
     pictured = read(Stage, (DEMO / "slate-table.json").read_bytes())
-    for material, place in ((plain, stage), (driven, stage), (metal, fast), (crystal, pictured), (layered, stage), (split, stage)):
+    for material, place in (
+        (plain, stage),
+        (driven, stage),
+        (metal, fast),
+        (crystal, pictured),
+        (layered, stage),
+        (split, stage),
+    ):
         the_set, film = build_set(material, place), Film(16, 16)
         tracer.render(the_set, film)
         to_srgb8(film.rgb())

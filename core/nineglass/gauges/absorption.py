@@ -5,7 +5,7 @@ from nineglass.gauges.ladder import absorption_of, form_size_cm
 from nineglass.matter.substances import WAVELENGTHS_NM
 
 
-@GAUGES.gauge(title="Absorption", plot="curves")
+@GAUGES.gauge(title="Absorption", plot="curves", band="interior")
 def absorption(reading: Reading) -> dict:
     """What the interior lets through over wavelength: at the depth of the dial, and through the whole form."""
     sigma_a = absorption_of(reading)[::5]

@@ -2,9 +2,11 @@
 
 import numpy as np
 
+from nineglass.documents.model import SECOND
 from nineglass.gauges import Reading
 from nineglass.gauges.film import film_colors, to_show
-from nineglass.gauges.index import metal_of
+from nineglass.gauges.index import metal_curves
+from nineglass.network.compile import Leaf
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
@@ -16,15 +18,20 @@ def cuts_of(reading: Reading) -> dict[str, dict]:
     """For each band that is on: colours for its cut, how rugged its line is, and its figure in words."""
     values = reading.read(reading.compiled.by_band)
     bands = [band for band in reading.material.section.bands if band.on]
-    return {band.id: _cut(reading, band, {d: v for (i, d), v in values.items() if i == band.id}) for band in bands}
+    stacks = [(leaf, reading.read(leaf.dials)) for leaf in reading.compiled.leaves]
+    cuts = {}
+    for band in bands:
+        own = {dial: v for (one, dial), v in values.items() if one == band.id}
+        cuts[band.id] = _cut(band, own, *stacks[-1 if band.side == SECOND else 0])
+    return cuts
 
 
-def _cut(reading: Reading, band, values: dict) -> dict:
-    rough = next((v for name, v in values.items() if name.endswith("roughness")), 0.0)
+def _cut(band, own: dict, leaf: Leaf, values: dict) -> dict:
+    rough = next((v for name, v in own.items() if name.endswith("roughness")), 0.0)
     draw = {"film": _film, "metal": _metal}.get(band.kind)
-    colors = draw(reading, values) if draw else [_hex(values[name]) for name in COLORS.get(band.kind, ())]
-    says = {name: SAYS[name].format(values[name]) for name in SAYS if name in values}
-    return {"colors": colors, "roughness": float(rough), "says": ", ".join(says.values())}
+    colors = draw(leaf, values, own) if draw else [_hex(own[name]) for name in COLORS.get(band.kind, ())]
+    says = [words.format(own[name]) for name, words in SAYS.items() if name in own]
+    return {"colors": colors, "roughness": float(rough), "says": ", ".join(says)}
 
 
 COLORS = {
@@ -46,17 +53,14 @@ def _hex(color) -> str:
     return to_hex(np.clip(color, 0, 1))
 
 
-def _film(reading: Reading, values: dict) -> list[str]:
+def _film(leaf: Leaf, values: dict, own: dict) -> list[str]:
     """From face-on to the rim."""
-    if "film" not in reading.compiled.present:
-        return []
     angles = np.radians(np.linspace(0, 75, FILM_STEPS))
-    return to_show(np.concatenate([film_colors(reading, np.cos(a), [values["thin_film_thickness"]]) for a in angles]))
+    colors = [film_colors(leaf, values, np.cos(a), [own["thin_film_thickness"]]) for a in angles]
+    return to_show(np.concatenate(colors))
 
 
-def _metal(reading: Reading, values: dict) -> list[str]:
-    if "metal" not in reading.compiled.present:
-        return []
-    n, k = (v.astype(np.float32) for v in metal_of(reading))
+def _metal(leaf: Leaf, values: dict, own: dict) -> list[str]:
+    n, k = (v.astype(np.float32) for v in metal_curves(leaf.settings["metal"], values))
     shares = [float(conductor_reflectance(np.float32(1), a, b)) for a, b in zip(n, k, strict=True)]
     return [_hex(rgb_of_filter(np.array(shares)))]

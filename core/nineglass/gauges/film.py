@@ -1,9 +1,10 @@
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
-from nineglass.gauges.index import index_of, metal_of
-from nineglass.kernels import F
+from nineglass.gauges.index import metal_curves
+from nineglass.matter.material import index_curve
 from nineglass.matter.substances import WAVELENGTHS_NM
+from nineglass.network.compile import Leaf
 from nineglass.optics.film import boundary_reflectance
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
@@ -12,42 +13,55 @@ SHOWN_NM = WAVELENGTHS_NM[::10]
 COLORS = 48
 
 
-def films_of(reading: Reading, thickness_nm: float | None = None) -> tuple:
-    """The films that lie on one another outermost, as `optics.film.NO_FILMS`; with another thickness for the first."""
+def films_of(leaf: Leaf, values: dict, thickness_nm: float | None = None) -> tuple:
+    """The films that lie on one another outermost, as `optics.film.NO_FILMS`; with another thickness for the first.
+
+    values: of the dials of the stack, by slot and name.
+    """
     found, weight = [], 1.0
-    for slot in reading.compiled.leaves[0].order:
+    for slot in leaf.order:
         if not slot.startswith("film"):
             if found:
                 break
             continue
-        values = [reading.values[slot, name] for name in ("thin_film_thickness", "thin_film_ior", "thin_film_weight")]
-        found.append(values[:2])
-        weight *= values[2]
+        thickness, ior = values[slot, "thin_film_thickness"], values[slot, "thin_film_ior"]
+        found.append([thickness, ior])
+        weight *= values[slot, "thin_film_weight"]
     if thickness_nm is not None and found:
         found[0][0] = thickness_nm
-    flat = [F(v) for film in found for v in film] + [F(0), F(1)] * (4 - len(found))
-    return (len(found), F(weight), *flat)
+    flat = [np.float32(v) for film in found for v in film] + [np.float32(0), np.float32(1)] * (4 - len(found))
+    return (len(found), np.float32(weight), *flat)
 
 
-def beneath(reading: Reading) -> tuple[np.ndarray, np.ndarray]:
+def beneath(leaf: Leaf, values: dict) -> tuple[np.ndarray, np.ndarray]:
     """(index, extinction) over wavelength of what the outermost films lie on."""
-    order = reading.compiled.leaves[0].order
-    at = next((i for i, slot in enumerate(order) if slot.startswith("film")), 0)
-    base = next((slot for slot in order[at:] if not slot.startswith("film")), "interface")
+    at = next((i for i, slot in enumerate(leaf.order) if slot.startswith("film")), 0)
+    base = next((slot for slot in leaf.order[at:] if not slot.startswith("film")), "interface")
     none = np.zeros(len(WAVELENGTHS_NM))
     if base.startswith("coat"):
-        return none + reading.values[base, "coat_ior"], none
-    return metal_of(reading) if base == "metal" else (index_of(reading), none)
+        return none + values[base, "coat_ior"], none
+    if base == "metal":
+        return metal_curves(leaf.settings["metal"], values)
+    return index_curve(leaf.settings["interface"] | {"specular_ior": values["interface", "specular_ior"]}), none
 
 
-def film_colors(reading: Reading, cosine: float, thicknesses_nm) -> np.ndarray:
-    """(n, 3) linear Rec.709 of white light off the films at some thicknesses of the outermost."""
-    index, extinction = beneath(reading)
+def film_colors(leaf: Leaf, values: dict, cosine: float, thicknesses_nm) -> np.ndarray:
+    """(n, 3) linear Rec.709 of white light off the films of a stack at some thicknesses of the outermost."""
+    index, extinction = beneath(leaf, values)
     found = []
     for thickness in thicknesses_nm:
-        films = films_of(reading, thickness)
+        films = films_of(leaf, values, thickness)
         shares = [
-            float(boundary_reflectance(films, F(cosine), F(1), F(index[at]), F(extinction[at]), F(nm)))
+            float(
+                boundary_reflectance(
+                    films,
+                    np.float32(cosine),
+                    np.float32(1),
+                    np.float32(index[at]),
+                    np.float32(extinction[at]),
+                    np.float32(nm),
+                )
+            )
             for at, nm in zip(range(0, len(WAVELENGTHS_NM), 10), SHOWN_NM, strict=True)
         ]
         found.append(rgb_of_filter(np.interp(WAVELENGTHS_NM, SHOWN_NM, shares)))
@@ -62,13 +76,17 @@ def to_show(rgb: np.ndarray) -> list[str]:
 @GAUGES.gauge(title="Film", plot="strips", band="film")
 def film(reading: Reading) -> dict:
     """The colour of white light off the film over its thickness, face-on and at a slant; the mark is the thickness it has."""
+    leaf = reading.compiled.leaves[0]
     now = reading.values["film", "thin_film_thickness"]
     top = max(1000.0, 1.5 * now)
     thicknesses = np.linspace(0, top, COLORS)
     rows = []
     for angle in (0, 45, 70):
         rows.append(
-            {"label": f"{angle}°", "hex": to_show(film_colors(reading, np.cos(np.radians(angle)), thicknesses))}
+            {
+                "label": f"{angle}°",
+                "hex": to_show(film_colors(leaf, reading.values, np.cos(np.radians(angle)), thicknesses)),
+            }
         )
     return {
         "x": {"label": "thickness", "unit": "nm", "low": 0.0, "high": top},

@@ -2,7 +2,6 @@ import numpy as np
 
 from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.gauges import GAUGES, Reading
-from nineglass.kernels import F
 from nineglass.matter.material import index_curve
 from nineglass.matter.substances import C_NM, D_NM, F_NM, WAVELENGTHS_NM, substances
 from nineglass.optics.film import metal_of_colors
@@ -11,11 +10,16 @@ from nineglass.trace.matter import color_spectrum
 
 def metal_of(reading: Reading) -> tuple[np.ndarray, np.ndarray]:
     """(401,) index and extinction of the metal."""
-    name = reading.compiled.settings["metal"]["substance"]
+    return metal_curves(reading.compiled.settings["metal"], reading.values)
+
+
+def metal_curves(settings: dict, values: dict) -> tuple[np.ndarray, np.ndarray]:
+    """(401,) index and extinction of a metal band, measured or of two colours. values: of its dials, by slot and name."""
+    name = settings["substance"]
     if name != TWO_COLORS:
         return substances()[name].index, substances()[name].extinction
-    facing, edge = (color_spectrum(reading.values["metal", dial]) for dial in ("base_color", "specular_color"))
-    return tuple(np.array([metal_of_colors(F(f), F(e)) for f, e in zip(facing, edge, strict=True)]).T)
+    facing, edge = (color_spectrum(values["metal", dial]) for dial in ("base_color", "specular_color"))
+    return tuple(np.array([metal_of_colors(np.float32(f), np.float32(e)) for f, e in zip(facing, edge, strict=True)]).T)
 
 
 def index_of(reading: Reading) -> np.ndarray:

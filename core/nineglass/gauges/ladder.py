@@ -36,7 +36,7 @@ def form_size_cm(reading: Reading) -> float | None:
     return None
 
 
-@GAUGES.gauge(title="Ladder", plot="rungs")
+@GAUGES.gauge(title="Ladder", plot="rungs", band="interior")
 def ladder(reading: Reading) -> dict:
     """White light after growing lengths through the interior; the marks are the lengths that light travels in this picture."""
     size = form_size_cm(reading) or 10.0

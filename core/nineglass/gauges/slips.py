@@ -40,6 +40,9 @@ def _picture(reading: Reading, slip, span: float) -> dict:
         values = _values(reading, signal, width * height, **{k: v.astype(np.float32) for k, v in shape.items()})
         if port.type == "vector":
             values = values / span + 0.5
+        elif port.type == "number" and (values.min() < 0 or values.max() > 1):
+            shown = (values - values.min()) / max(float(np.ptp(values)), 1e-9)
+            return {"draws": "patch", "png": _png(shown, width, height), **_range(values)}
         return {"draws": "patch", "png": _png(values, width, height), **_range(values)}
     if "facing" in depends:
         facing = np.linspace(0, 1, CURVE_POINTS, dtype=np.float32)

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nineglass.catalogue import BANDS
+from nineglass.documents.model import Material
 from nineglass.network.interpret import run_program
 from nineglass.spectra.srgb import encode
 from nineglass.trace.generate import generate
@@ -13,7 +15,7 @@ from nineglass.trace.paths import new_batch
 from nineglass.trace.scene import Set
 
 BELOW, ABOVE = np.array([0.1, 0.25, 0.9]), np.array([0.95, 0.3, 0.1])
-"""Shown in place of what is below 0 and above 1; both are told in words as well."""
+"""Shown in place of what is below and above the range; both are told in words as well."""
 
 AROUND = 0.35
 
@@ -23,27 +25,33 @@ class Held:
     """A slip held up: values (h, w, channels), not a number where the material on the bench is not seen."""
 
     values: np.ndarray
+    low: float = 0.0
+    high: float = 1.0
+    """What counts as within range, and is shown from black to white."""
 
     @property
     def seen(self) -> np.ndarray:
         return ~np.isnan(self.values[..., 0])
 
     def facts(self) -> dict:
-        """The range over the picture, and the shares of it that are below 0 and above 1."""
+        """The range over the picture, and the shares of it that are below and above what is within range."""
         seen = self.values[self.seen]
         if not len(seen):
-            return {"low": 0.0, "high": 0.0, "below": 0.0, "above": 0.0, "seen": 0.0}
+            seen = np.zeros((1, 1))
         return {
             "low": float(seen.min()),
             "high": float(seen.max()),
-            "below": float((seen < 0).any(axis=-1).mean()),
-            "above": float((seen > 1).any(axis=-1).mean()),
+            "below": float((seen < self.low).any(axis=-1).mean()),
+            "above": float((seen > self.high).any(axis=-1).mean()),
+            "least": self.low,
+            "most": self.high,
             "seen": float(self.seen.mean()),
         }
 
     def picture(self, is_vector: bool) -> np.ndarray:
         """(h, w, 3) uint8. A vector is shown as x, y, z from -1 to 1, or over its own range where it is longer."""
-        values = np.broadcast_to(self.values, (*self.values.shape[:2], 3))
+        values = (self.values - self.low) / (self.high - self.low)
+        values = np.broadcast_to(values, (*self.values.shape[:2], 3))
         if is_vector:
             reach = max(1.0, float(np.nanmax(np.abs(values), initial=1.0)))
             shown = np.nan_to_num(0.5 + 0.5 * values / reach)
@@ -53,6 +61,17 @@ class Held:
             shown = np.where((values > 1).any(axis=-1, keepdims=True), ABOVE, shown)
         shown = np.where(self.seen[..., None], shown, AROUND)
         return (np.clip(shown, 0, 1) * 255 + 0.5).astype(np.uint8)
+
+
+def driven_range(material: Material, slip: str) -> tuple[float, float]:
+    """The range on screen of the first number of a band that a slip drives; 0 to 1 when it drives none."""
+    bands = {band.id: BANDS.kinds[band.kind] for band in material.section.bands}
+    for wire in material.wires:
+        if wire.source.slip == slip and wire.target.part in bands:
+            dial = bands[wire.target.part].dials[wire.target.dial]
+            if dial.type == "number":
+                return dial.low, dial.high
+    return 0.0, 1.0
 
 
 def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held:
@@ -77,4 +96,5 @@ def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held
     values = np.full((count, len(registers_wanted)), np.nan, np.float32)
     pixels = batch.paths.pixel[batch.form_queue[first:last]]
     values[pixels] = registers[registers_wanted][:, first:last].T
-    return Held(values.reshape(side, side, -1))
+    within = driven_range(the_set.materials[0], slip) if len(registers_wanted) == 1 else (0.0, 1.0)
+    return Held(values.reshape(side, side, -1), *within)

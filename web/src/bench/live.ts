@@ -63,6 +63,9 @@ export interface Held {
   high: number;
   below: number;
   above: number;
+  /** What counts as within range. */
+  least: number;
+  most: number;
 }
 
 /** The strip of pictures across a dial's range, and how it was narrowed before. */

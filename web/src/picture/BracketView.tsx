@@ -53,7 +53,7 @@ export function BracketView({ onBracket }: BracketViewProps) {
           leave <kbd className="key">Esc</kbd>
         </button>
       </p>
-      <div className="grid min-h-0 grow grid-cols-3 content-start gap-1.5 overflow-y-auto px-2">
+      <div className="grid min-h-0 grow grid-cols-4 content-start gap-1.5 overflow-y-auto px-2">
         {bracket.values.map((value, i) => (
           <button
             type="button"
@@ -71,7 +71,7 @@ export function BracketView({ onBracket }: BracketViewProps) {
             </span>
           </button>
         ))}
-        <div className="col-span-2 self-center px-2 text-[12px]">
+        <div className="self-center px-1 text-[12px]">
           <p>{bracket.done ? "All seven are even." : "Rendering evenly ..."}</p>
           {bracket.walk.length > 0 && <p className="figures">walk: {bracket.walk.map((v) => say(v)).join(" → ")}</p>}
         </div>

@@ -16,8 +16,8 @@ export function Held() {
         data-testid="held"
       >
         held up: {say(Number(held.low.toPrecision(3)))} to {say(Number(held.high.toPrecision(3)))}
-        {held.below > 0 && `; ${share(held.below)} below 0, shown blue`}
-        {held.above > 0 && `; ${share(held.above)} above 1, shown red`}
+        {held.below > 0 && `; ${share(held.below)} below ${say(held.least)}, shown blue`}
+        {held.above > 0 && `; ${share(held.above)} above ${say(held.most)}, shown red`}
         <span className="float-right">
           put down <kbd className="key">H</kbd>
         </span>

@@ -65,7 +65,6 @@ export function BandView({ band, isOpen, onToggle }: BandViewProps) {
         )}
         <span className="figures ml-2 truncate text-[11px] text-[var(--mute)]">{cut?.says}</span>
         <span className="ml-auto flex shrink-0 items-center">
-          {isSplit && band.kind !== "split" && <SideChoice band={band} bands={bands} />}
           <Move band={band} bands={bands} by={-1} />
           <Move band={band} bands={bands} by={1} />
           <label className="ml-1 flex items-center" title="Switch this band off to see the material without it">
@@ -81,6 +80,7 @@ export function BandView({ band, isOpen, onToggle }: BandViewProps) {
       </div>
       {isOpen && (
         <div className="pr-3 pb-2 pl-1.5">
+          {isSplit && band.kind !== "split" && <SideChoice band={band} bands={bands} />}
           {effective(dialsOf(about), band)
             .filter((dial) => dial.type !== "vector" || dial.drivable)
             .map((dial) => (
@@ -133,18 +133,21 @@ function SideChoice({ band, bands }: { band: Band; bands: Band[] }) {
       bands.map((one) => (one.id === band.id ? { ...one, side } : one)),
     );
   return (
-    <select
-      className="select select-xs w-auto bg-transparent"
-      aria-label={`Side of ${band.name || band.kind}`}
-      value={band.side}
-      onChange={(e) => change(band.id, { side: e.target.value as Side })}
-    >
-      {sides.map((side) => (
-        <option key={side} value={side} disabled={side !== band.side && !fits(side)}>
-          {side}
-        </option>
-      ))}
-    </select>
+    <label className="ml-7.5 flex items-center justify-between gap-2 py-0.5">
+      Side of the split
+      <select
+        className="select select-xs w-auto bg-transparent"
+        aria-label={`Side of ${band.name || band.kind}`}
+        value={band.side}
+        onChange={(e) => change(band.id, { side: e.target.value as Side })}
+      >
+        {sides.map((side) => (
+          <option key={side} value={side} disabled={side !== band.side && !fits(side)}>
+            {side}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 

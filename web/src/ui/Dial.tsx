@@ -70,7 +70,7 @@ export function Dial({ about, value, of, driven, compact, children }: DialProps)
         <div className="flex items-center gap-1 py-0.5" title={about.help}>
           {children}
           {about.label}
-          <span className="figures ml-auto">{driven ? "driven" : "place on the form"}</span>
+          <span className="figures ml-auto">{driven ? "driven" : "the form’s own"}</span>
         </div>
       );
   }
