@@ -139,6 +139,12 @@ class BrowserCase(TransactionTestCase):
         data = base64.b64decode(url.partition(",")[2])
         return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float) / 255
 
+    def serious_findings(self) -> list[str]:
+        """What stands in the way of assistive technology. Source: WCAG 2.2 AA as checked by axe-core."""
+        self.page.evaluate((settings.ROOT / "web/node_modules/axe-core/axe.min.js").read_text())
+        found = self.page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag22aa']})")
+        return [f"{v['id']}: {v['nodes'][0]['html'][:400]}" for v in found["violations"]]
+
     def band(self, title: str):
         return self.page.get_by_role("region", name=title, exact=True)
 

@@ -1,6 +1,6 @@
 """Measure speed as ratios within one run: interleaved, minima of at least ten repetitions.
 
-python tools/bench.py --json [--only rays,trace,network,start,live,light]
+python tools/bench.py --json [--only rays,trace,network,textured,layers,start,web,live,light]
 """
 
 import argparse
@@ -11,6 +11,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -33,6 +34,12 @@ AIMS = {
     "light.gem_pass_vs_float_pass": (3, 2),
     "light.mesh_1m_vs_100k": (1.6, 1.3),
     "light.build_1m_s_per_ray_s": (4, 2.5),
+    "network.40_slips_textured_vs_constant": (2.4, 1.6),
+    "network.edit_ms": (30, 8),
+    "layers.4_bands_vs_1": (2.0, 1.4),
+    "web.drag_frame_ms_p95": (32, 16),
+    "web.bracket_s": (4, 2),
+    "web.initial_js_kb_gzip": (450, 300),
 }
 """Floor and aim of each figure."""
 
@@ -99,20 +106,10 @@ def twenty_slips() -> dict:
     ]
     pairs = [("facing", "rim.at"), ("place", "noise.place"), ("noise", "spots.at")]
     pairs += [("rim", "join.thin"), ("spots", "join.thick"), ("facing", "join.amount")]
-    last = "join"
-    for i in range(13):
-        kind, dial = (("remap", "value"), ("arithmetic", "first"), ("clamp", "value"))[i % 3]
-        dials = {"how": "multiply", "second": 0.95} if kind == "arithmetic" else {}
-        slips.append({"id": f"s{i}", "kind": kind, "dials": dials})
-        pairs.append((last, f"s{i}.{dial}"))
-        last = f"s{i}"
+    last = chained(slips, pairs, "join", 13, "s")
     slips.append({"id": "last", "kind": "clamp", "dials": {"low": 0.3, "high": 0.3001}})
     pairs += [(last, "last.value"), ("last", "interface.specular_roughness")]
-    wires = []
-    for source, target in pairs:
-        part, dial = target.split(".")
-        wires.append({"source": {"slip": source}, "target": {"part": part, "dial": dial}})
-    return {"slips": slips, "wires": wires}
+    return {"slips": slips, "wires": wired(pairs)}
 
 
 def bench_trace() -> dict:
@@ -150,6 +147,83 @@ def bench_network() -> dict:
     return {"network.20_slips_vs_constant": with_network / without}
 
 
+def chained(slips: list, pairs: list, last: str, count: int, prefix: str) -> str:
+    """Remap, arithmetic and clamp by turns behind a slip; gives the last."""
+    for i in range(count):
+        kind, dial = (("remap", "value"), ("arithmetic", "first"), ("clamp", "value"))[i % 3]
+        dials = {"how": "multiply", "second": 0.95} if kind == "arithmetic" else {}
+        slips.append({"id": f"{prefix}{i}", "kind": kind, "dials": dials})
+        pairs.append((last, f"{prefix}{i}.{dial}"))
+        last = f"{prefix}{i}"
+    return last
+
+
+def wired(pairs: list) -> list:
+    ends = [(source, *target.split(".")) for source, target in pairs]
+    return [{"source": {"slip": s}, "target": {"part": p, "dial": d}} for s, p, d in ends]
+
+
+def forty_slips() -> dict:
+    """40 slips on the interface: two fractals of three octaves, two noises, two Worleys, and what joins them."""
+    slips, pairs, ends = [], [], []
+    for i, kind in enumerate(("fractal_noise", "noise", "worley") * 2):
+        slips.append({"id": f"t{i}", "kind": kind, "dials": {"size": 0.7 + 0.3 * i}})
+        ends.append(chained(slips, pairs, f"t{i}", 4, f"c{i}_"))
+    last = ends[0]
+    for i, end in enumerate(ends[1:]):
+        slips.append({"id": f"m{i}", "kind": "mix"})
+        pairs += [(last, f"m{i}.thin"), (end, f"m{i}.thick")]
+        last = f"m{i}"
+    last = chained(slips, pairs, last, 40 - len(slips) - 1, "d")
+    slips.append({"id": "last", "kind": "clamp", "dials": {"low": 0.3, "high": 0.3001}})
+    pairs += [(last, "last.value"), ("last", "interface.specular_roughness")]
+    return {"slips": slips, "wires": wired(pairs)}
+
+
+def bench_textured() -> dict:
+    """Both frosted alike, so that only the network differs."""
+    from nineglass.documents.model import Material, read
+    from nineglass.network.compile import compile_network
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    material, stage = documents()
+    plain = material.model_dump()
+    plain["section"]["bands"][0]["dials"]["specular_roughness"] = 0.3
+    network = forty_slips()
+    if len(network["slips"]) != 40:
+        raise ValueError(f"{len(network['slips'])} slips, not 40")
+    sets = [build_set(read(Material, plain | more), stage) for more in ({}, network)]
+    tracer, film = Tracer(2), Film(320, 320)
+    without, textured = interleaved(*(lambda s=s: tracer.render(s, film) for s in sets))
+    slips, pairs = [{"id": "start", "kind": "fractal_noise"}], []
+    chained(slips, pairs, "start", 299, "s")
+    wires = [wired(pairs), [*wired(pairs)[:-1], *wired([("s100", "s298.value")])]]
+    large = [plain | {"slips": slips, "wires": one} for one in wires]
+    edit = interleaved(*(lambda d=d: compile_network(read(Material, d)) for d in large))
+    return {
+        "network.40_slips_textured_vs_constant": textured / without,
+        "network.edit_ms": 1000 * statistics.mean(edit),
+    }
+
+
+def bench_layers() -> dict:
+    """Film, coat, interface and body colour against the interface alone, on the same form and stage."""
+    from nineglass.documents.model import Material, read
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    _, stage = documents()
+    kinds = (("interface",), ("film", "coat", "interface", "body"))
+    sections = [{"bands": [{"id": kind, "kind": kind} for kind in some]} for some in kinds]
+    sets = [build_set(read(Material, {"section": section}), stage) for section in sections]
+    tracer, film = Tracer(2), Film(320, 320)
+    one, four = interleaved(*(lambda s=s: tracer.render(s, film) for s in sets))
+    return {"layers.4_bands_vs_1": four / one}
+
+
 FIRST_PASS = """
 from pathlib import Path
 from nineglass.documents.model import Material, Stage, read
@@ -179,8 +253,9 @@ TURN = """before => new Promise(done => { const look = () => {
   full ? done([first.at - window.pressed_, full.at - window.pressed_]) : setTimeout(look, 2) }; look() })"""
 
 
-def bench_live() -> dict:
-    """A real server, a real browser: from a key on a dial to the picture drawn. The first frame: on the slowest stage."""
+@contextmanager
+def open_bench():
+    """A browser on the Bench of a real server, with a database of its own."""
     import django
 
     os.environ["DJANGO_SETTINGS_MODULE"] = "config.settings"
@@ -203,6 +278,17 @@ def bench_live() -> dict:
     try:
         bench = Bench()
         bench.setUp()
+        yield bench
+        bench.doCleanups()
+    finally:
+        Bench.doClassCleanups()
+        runner.teardown_databases(databases)
+        teardown_test_environment()
+
+
+def bench_live() -> dict:
+    """A real server, a real browser: from a key on a dial to the picture drawn. The first frame: on the slowest stage."""
+    with open_bench() as bench:
         page = bench.page
         page.evaluate(WATCH)
         turns = {}
@@ -212,11 +298,6 @@ def bench_live() -> dict:
             turns[name] = _turns(page)
         status = Path(f"/proc/{bench.renderers()[0]}/status").read_text()
         resident = int(next(line for line in status.splitlines() if line.startswith("VmRSS")).split()[1]) / 1024
-        bench.doCleanups()
-    finally:
-        Bench.doClassCleanups()
-        runner.teardown_databases(databases)
-        teardown_test_environment()
     medians = {name: [statistics.median(column) for column in zip(*some, strict=True)] for name, some in turns.items()}
     for name, (first, full) in medians.items():
         print(f"  {name}: first frame {first:.0f} ms, full pass {full:.0f} ms", file=sys.stderr)
@@ -224,6 +305,51 @@ def bench_live() -> dict:
         "live.first_frame_ms": max(first for first, _ in medians.values()),
         "live.full_pass_ms": medians["Window bench"][1],
         "memory.live_mb": resident,
+    }
+
+
+FRAMES = """() => { window.gaps_ = []; let last = performance.now();
+const look = now => { window.gaps_.push(now - last); last = now; requestAnimationFrame(look) }; requestAnimationFrame(look) }"""
+MOST_SLIPS = 300
+
+
+def bench_web() -> dict:
+    """The network with 300 slips under the pointer, a bracket, and what the first load brings."""
+    import gzip
+
+    scripts = sum(len(gzip.compress(path.read_bytes())) for path in (ROOT / "web" / "dist").rglob("*.js"))
+    with open_bench() as bench:
+        from materials.models import Material
+
+        page = bench.page
+        bench.page.get_by_role("slider", name="Roughness").first.focus()
+        began = time.perf_counter()
+        page.keyboard.press("b")
+        page.wait_for_function("() => document.querySelectorAll('[role=dialog] img').length === 7", timeout=60_000)
+        bracket = time.perf_counter() - began
+        slips, pairs = [{"id": "start", "kind": "number"}], []
+        chained(slips, pairs, "start", MOST_SLIPS - 1, "s")
+        for i, slip in enumerate(slips):
+            slip["at"] = [i % 20 * 230, i // 20 * 170]
+        kept = Material.objects.get(owner=bench.person, name="Net float")
+        kept.document |= {"slips": slips, "wires": wired(pairs)}
+        kept.save()
+        page = bench.open_bench()
+        page.get_by_role("combobox", name="material").select_option(label="Net float")
+        page.locator("[data-slip=s3]").wait_for()
+        page.wait_for_timeout(6000)
+        box = page.locator("[data-slip=start] header").bounding_box()
+        page.evaluate(FRAMES)
+        page.mouse.move(box["x"] + 90, box["y"] + 10)
+        page.mouse.down()
+        for step in range(90):
+            page.mouse.move(box["x"] + 90 + step, box["y"] + 10 + step)
+        page.mouse.up()
+        gaps = page.evaluate("() => window.gaps_.slice(1)")
+    return {
+        "web.drag_frame_ms_p95": float(np.percentile(gaps, 95)),
+        "web.bracket_s": bracket,
+        "web.initial_js_kb_gzip": scripts / 1024,
     }
 
 
@@ -384,6 +510,9 @@ GROUPS = {
     "trace": bench_trace,
     "network": bench_network,
     "start": bench_start,
+    "textured": bench_textured,
+    "layers": bench_layers,
+    "web": bench_web,
     "live": bench_live,
     "light": bench_light,
 }

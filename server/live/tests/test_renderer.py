@@ -127,6 +127,46 @@ class Work(SimpleTestCase):
         self.assertEqual(self.sent[-1][0]["type"], "focused")
         self.assertTrue(-7.5 < self.sent[-1][0]["focus"] < -4.5, self.sent[-1][0])
 
+    def test_a_slip_is_held_up_with_its_range(self):
+        slips = [{"id": "h", "kind": "height_along"}, {"id": "p", "kind": "position"}]
+        self.show(material=demo("net-float") | {"slips": slips})
+        self.work(2)
+        for slip in ("h", "p"):
+            self.bench.asked = {"type": "hold", "slip": slip}
+            self.work(1)
+            header, picture = self.sent[-1]
+            self.assertEqual((header["type"], header["slip"]), ("held", slip))
+            self.assertTrue(header["low"] < header["high"])
+            self.assertTrue(picture.startswith(b"\x89PNG"))
+        count = len(self.sent)
+        self.bench.asked = {"type": "hold", "slip": "nobody"}
+        self.work(1)
+        self.assertEqual(len(self.sent), count)
+
+    def test_a_bracket_is_made_evenly_and_gives_way_to_a_change(self):
+        values = [0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6]
+        self.show()
+        self.work(2)
+        self.bench.asked = {"type": "bracket", "part": "interface", "dial": "specular_roughness", "values": values}
+        self.work(8)
+        strip = [(h, p) for h, p in self.sent if h["type"] == "bracketed"]
+        self.assertEqual([h["place"] for h, _ in strip], list(range(7)))
+        self.assertEqual([h["value"] for h, _ in strip], values)
+        self.assertNotEqual(strip[0][1], strip[6][1])
+        self.work(7)
+        again = [h["place"] for h, _ in self.sent if h["type"] == "bracketed"][7:]
+        self.assertEqual(sorted(again), list(range(7)), "each has a second round before any has a third")
+        self.show(material=demo("net-float") | {"name": "other"})
+        self.assertIsNone(self.bench.bracket)
+
+    def test_a_bracket_past_what_is_allowed_is_told(self):
+        self.show()
+        self.work(2)
+        self.bench.asked = {"type": "bracket", "part": "interface", "dial": "specular_roughness", "values": [0, 9]}
+        self.work(1)
+        self.assertEqual(self.sent[-1][0]["type"], "faults")
+        self.assertIn("specular_roughness", self.sent[-1][0]["faults"][0]["path"])
+
     def test_a_pick_agrees_with_the_picture(self):
         self.show(settings={"picture_side": 96, "most_samples": 64})
         self.work(66)

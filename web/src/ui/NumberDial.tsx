@@ -131,7 +131,7 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
       {refused && <p role="alert">{refused}</p>}
       <div
         ref={track}
-        className={`track nodrag nowheel ${compact ? "my-[-3px]" : ""}`}
+        className="track nodrag nowheel"
         role="slider"
         tabIndex={driven ? -1 : 0}
         aria-label={about.label}
