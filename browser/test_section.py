@@ -99,6 +99,18 @@ class Section(BrowserCase):
         self.page.keyboard.press("ArrowRight")
         self.assertEqual(self.value(edge), 52)
 
+    def test_a_gradient_is_put_on_a_ramp(self):
+        self.page.keyboard.press("/")
+        field = self.page.get_by_role("textbox", name="Find")
+        field.fill("colour ramp")
+        field.press("Enter")
+        ramp = self.page.get_by_role("article", name="Colour ramp")
+        ramp.get_by_role("button", name="Choose a gradient").click()
+        ramp.get_by_role("button", name="temper colours").click()
+        self.page.wait_for_function(
+            "() => document.querySelectorAll('[data-dial=stops] [aria-label^=Stop]').length === 6"
+        )
+
     def test_slips_are_copied_into_another_material(self):
         self.page.get_by_label("material").first.select_option(label="Shears")
         self.page.get_by_role("article", name="From tip to bow").wait_for()

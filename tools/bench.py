@@ -199,7 +199,7 @@ def bench_textured() -> dict:
     without, textured = interleaved(*(lambda s=s: tracer.render(s, film) for s in sets))
     slips, pairs = [{"id": "start", "kind": "fractal_noise"}], []
     chained(slips, pairs, "start", 299, "s")
-    wires = [wired(pairs), [*wired(pairs)[:-1], *wired([("s100", "s298.value")])]]
+    wires = [wired(pairs), [*wired(pairs)[:-1], *wired([("s100", "s298.first")])]]
     large = [plain | {"slips": slips, "wires": one} for one in wires]
     edit = interleaved(*(lambda d=d: compile_network(read(Material, d)) for d in large))
     return {
@@ -336,7 +336,7 @@ def bench_web() -> dict:
         kept.save()
         page = bench.open_bench()
         page.get_by_role("combobox", name="material").select_option(label="Net float")
-        page.locator("[data-slip=s3]").wait_for()
+        page.locator("[data-slip=start]").wait_for()
         page.wait_for_timeout(6000)
         box = page.locator("[data-slip=start] header").bounding_box()
         page.evaluate(FRAMES)

@@ -6,6 +6,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 SHOTS = ROOT / "docs" / "screenshots"
+PROPS = (("Oil on slate", "Wet step", "layers"), ("Shears", "Workbench", "shears"))
 
 
 def main() -> None:
@@ -59,6 +60,23 @@ def main() -> None:
             page.keyboard.up("f")
             page.get_by_label("Read from the picture").wait_for()
             page.screenshot(path=SHOTS / "follow.png")
+            for material, stage, file in PROPS:
+                page.get_by_label("material").first.select_option(label=material)
+                page.get_by_label("stage").first.select_option(label=stage)
+                page.wait_for_timeout(2500)
+                self.wait_for_picture(samples=40)
+                page.screenshot(path=SHOTS / f"{file}.png")
+            thickness = page.get_by_role("article", name="Oxide thickness")
+            thickness.locator("header").click()
+            page.keyboard.press("h")
+            page.get_by_test_id("held").wait_for()
+            page.screenshot(path=SHOTS / "held-up.png")
+            page.keyboard.press("h")
+            page.get_by_role("region", name="Temper").get_by_role("slider", name="Index").focus()
+            page.keyboard.press("b")
+            page.get_by_text("All seven are even.").wait_for()
+            page.screenshot(path=SHOTS / "bracket.png")
+            page.keyboard.press("Escape")
             page.get_by_role("link", name="Library").click()
             page.get_by_role("button", name="Diamond").click()
             page.wait_for_timeout(1000)

@@ -5,6 +5,7 @@ from nineglass.describe import CONVERSIONS
 from nineglass.documents.bands import BANDS
 from nineglass.forms import FLOORS, FORMS
 from nineglass.lamps import LAMPS
+from nineglass.network.gradients import GRADIENTS
 from nineglass.network.slips import SLIPS
 from nineglass.surrounds import SURROUNDS
 
@@ -12,8 +13,9 @@ ROLES = (BANDS, SLIPS, FORMS, FLOORS, LAMPS, SURROUNDS, CAMERAS)
 
 
 def as_json() -> dict:
-    """Every kind with its ports and dials, and the conversions that a wire may do."""
+    """Every kind with its ports and dials, the conversions that a wire may do, and the gradients for ramps."""
     return {
         "kinds": [kind.as_json() for role in ROLES for kind in role.kinds.values()],
         "conversions": [{"source": a, "target": b, "says": says} for (a, b), says in CONVERSIONS.items()],
+        "gradients": [{"name": name, "stops": stops} for name, stops in GRADIENTS.items()],
     }

@@ -10,6 +10,7 @@ from nineglass.documents.model import Material, read
 from nineglass.gauges import reading_of
 from nineglass.gauges.bench import read_bench
 from nineglass.network.compile import compile_network
+from nineglass.network.gradients import GRADIENTS
 from nineglass.network.interpret import evaluate
 from nineglass.network.ops import INPUTS
 from nineglass.network.pictures import film_chart, our_picture
@@ -411,6 +412,15 @@ class Pictures(SimpleTestCase):
         self.assertAlmostEqual(held.facts()["above"], 0.5, delta=0.1)
         self.assertEqual(held.facts()["below"], 0.0)
         self.assertEqual(held.picture(False).shape, (48, 48, 3))
+
+
+class Gradients(SimpleTestCase):
+    def test_each_can_be_put_on_a_ramp(self):
+        self.assertEqual(len(GRADIENTS), 24)
+        for name, stops in GRADIENTS.items():
+            with self.subTest(gradient=name):
+                first = outputs(alone("color_ramp", at=0.0, stops=stops))[:, 0]
+                np.testing.assert_allclose(first, stops[0][1], atol=1e-6)
 
 
 class NewSlip(SimpleTestCase):

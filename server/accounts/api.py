@@ -61,9 +61,15 @@ class ConversionOut(Schema):
     says: str
 
 
+class GradientOut(Schema):
+    name: str
+    stops: list[tuple[float, tuple[float, float, float]]]
+
+
 class CatalogueOut(Schema):
     kinds: list[KindOut]
     conversions: list[ConversionOut]
+    gradients: list[GradientOut]
 
 
 def settings_of(person) -> Settings:

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Catalogue, type DialAbout, type DialValue, type Kind, type PortType } from "./client";
 
-const LOADING: Catalogue = { kinds: [], conversions: [] };
+const LOADING: Catalogue = { kinds: [], conversions: [], gradients: [] };
 
 export function useCatalogue(): Catalogue {
   const { data } = useQuery({

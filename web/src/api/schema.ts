@@ -285,6 +285,8 @@ export interface components {
             kinds: components["schemas"]["KindOut"][];
             /** Conversions */
             conversions: components["schemas"]["ConversionOut"][];
+            /** Gradients */
+            gradients: components["schemas"]["GradientOut"][];
         };
         /** ConversionOut */
         ConversionOut: {
@@ -346,6 +348,20 @@ export interface components {
                 string,
                 string
             ] | null;
+        };
+        /** GradientOut */
+        GradientOut: {
+            /** Name */
+            name: string;
+            /** Stops */
+            stops: [
+                number,
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
         };
         /** KindOut */
         KindOut: {

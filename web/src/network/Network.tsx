@@ -10,7 +10,7 @@ import {
   useReactFlow,
   useStore,
 } from "@xyflow/react";
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import { memo, useCallback, useEffect, useMemo, useRef, useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import type { Material, Wire } from "../api/client";
 import {
@@ -31,10 +31,12 @@ import { WireEdge, type WireEdgeType } from "./WireEdge";
 
 type AnyNode = SlipNodeType | NotchNodeType;
 
-const nodeTypes = { slip: SlipNode, notch: NotchNode };
+const nodeTypes = { slip: memo(SlipNode), notch: memo(NotchNode) };
 const edgeTypes = { wire: WireEdge };
 const notchId = (part: string, dial: string) => `notch:${part}:${dial}`;
 const NOTCH_INSET = 12;
+/** From this many slips on, only those in view are drawn. */
+const MANY = 60;
 
 function wireOf(connection: Pick<Connection, "source" | "target" | "sourceHandle" | "targetHandle">): Wire {
   const [, part, dial] = connection.target.startsWith("notch:")
@@ -196,6 +198,7 @@ export function Network({ onReady, onPlaceAt }: NetworkProps) {
         onConnect={(connection) => runWire(wireOf(connection))}
         onConnectEnd={endConnection}
         isValidConnection={(connection) => !whyNot(catalogue, material, wireOf(connection as Connection))}
+        onlyRenderVisibleElements={material.slips.length > MANY}
         deleteKeyCode={["Delete", "Backspace"]}
         defaultViewport={{ x: 24, y: 40, zoom: 1 }}
         minZoom={0.25}

@@ -47,7 +47,7 @@ export function WhoSees() {
                 <td key={key} className="px-1">
                   <input
                     type="checkbox"
-                    className="checkbox checkbox-xs"
+                    className="checkbox checkbox-md"
                     aria-label={`${row.name}: ${help}`}
                     checked={row.seen[key]}
                     onChange={(e) =>
@@ -80,7 +80,7 @@ export function WhoSees() {
                   <td key={id} className="px-1">
                     <input
                       type="checkbox"
-                      className="checkbox checkbox-xs"
+                      className="checkbox checkbox-md"
                       aria-label={`${lamp.name || lamp.kind} lights ${id}`}
                       checked={lamp.lights?.includes(id) ?? true}
                       onChange={(e) => light(lamp, i, id, e.target.checked)}

@@ -1,5 +1,6 @@
 import { Minus, Plus } from "lucide-react";
 import { type PointerEvent, useRef, useState } from "react";
+import { useCatalogue } from "../api/catalogue";
 import type { ColorStop, DialAbout, Rgb, Stop } from "../api/client";
 import { ColorDial } from "./ColorDial";
 import { toHex } from "./colors";
@@ -28,6 +29,40 @@ const NUMBER: Partial<DialAbout> = {
 
 const isColor = (stop: Stop): stop is ColorStop => Array.isArray(stop[1]);
 const paint = (stop: Stop) => (isColor(stop) ? toHex(stop[1]) : toHex([stop[1], stop[1], stop[1]]));
+
+/** Our own gradients, to put in place of the stops. */
+function Gradients({ onChoose }: { onChoose: (stops: Stop[]) => void }) {
+  const { gradients } = useCatalogue();
+  return (
+    <div className="dropdown dropdown-end">
+      <button type="button" className="btn btn-xs btn-ghost" aria-haspopup="true" aria-label="Choose a gradient">
+        gradients
+      </button>
+      <ul className="dropdown-content z-40 max-h-72 w-52 overflow-y-auto border border-base-content bg-base-100 p-1">
+        {gradients.map(({ name, stops }) => (
+          <li key={name}>
+            <button
+              type="button"
+              className="flex w-full items-center justify-between gap-2 px-1 py-0.5 text-left hover:bg-base-200"
+              onClick={() => {
+                onChoose(stops as Stop[]);
+                (document.activeElement as HTMLElement | null)?.blur();
+              }}
+            >
+              {name}
+              <i
+                className="h-4 w-20 shrink-0 border border-base-content"
+                style={{
+                  background: `linear-gradient(90deg, ${stops.map((s) => `${paint(s as Stop)} ${s[0] * 100}%`).join(", ")})`,
+                }}
+              />
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  );
+}
 
 /** A bar with a handle for each stop, and the dials of the chosen one. */
 export function StopsDial({ about, value, onChange, onBegin, onEnd }: StopsDialProps) {
@@ -67,6 +102,7 @@ export function StopsDial({ about, value, onChange, onBegin, onEnd }: StopsDialP
       <div className="flex items-center justify-between">
         <span>{about.label}</span>
         <span className="flex gap-1">
+          {isColor(stop) && <Gradients onChoose={onChange} />}
           <button
             type="button"
             className="btn btn-xs btn-square btn-ghost"
