@@ -9,6 +9,7 @@ from nineglass.catalogue import SLIPS
 from nineglass.documents.model import Material, read
 from nineglass.gauges import reading_of
 from nineglass.gauges.bench import read_bench
+from nineglass.kernels import F
 from nineglass.network.compile import compile_network
 from nineglass.network.gradients import GRADIENTS
 from nineglass.network.interpret import evaluate
@@ -16,7 +17,8 @@ from nineglass.network.ops import INPUTS
 from nineglass.network.pictures import film_chart, our_picture
 from nineglass.network.slips.color import glow
 from nineglass.network.slips.light import band_color
-from nineglass.spectra.observer import rgb_of_filter
+from nineglass.optics.film import boundary_reflectance
+from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 from nineglass.trace.hold_up import hold_up
 from nineglass.trace.scene import build_set
 from PIL import Image
@@ -363,6 +365,13 @@ class Patterns(SimpleTestCase):
         chart = film_chart(1.4, 1.5)
         given = outputs(alone("film_color", thickness=2000 / 256 * 100.5, cosine=1.0))[:, 0]
         np.testing.assert_allclose(given, chart[0, 100], atol=2e-3)
+
+    def test_the_chart_is_the_renderers_film(self):
+        for row, column in ((0, 40), (12, 130), (28, 220)):
+            films = (1, F(1), F((column + 0.5) / 256 * 2000), F(1.9), *(F(0), F(1)) * 3)
+            cosine = F(1 - (row + 0.5) / 32)
+            shares = [float(boundary_reflectance(films, cosine, F(1), F(1.33), F(0), F(nm))) for nm in WAVELENGTHS_NM]
+            np.testing.assert_allclose(film_chart(1.9, 1.33)[row, column], rgb_of_filter(np.array(shares)), atol=2e-3)
 
 
 class Pictures(SimpleTestCase):

@@ -7,6 +7,7 @@ import numpy as np
 
 from nineglass.describe import Fault, Refused
 from nineglass.files import path_of
+from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 
 LARGEST_SIDE = 8192
 WORKING_SIDE = 2048
@@ -117,20 +118,24 @@ def our_picture(name: str) -> np.ndarray:
     return OURS[name]()
 
 
+def _fresnel(n_a, cos_a, n_b, cos_b):
+    """Amplitudes of both polarisations at one boundary."""
+    s = (n_a * cos_a - n_b * cos_b) / (n_a * cos_a + n_b * cos_b)
+    return s, (n_b * cos_a - n_a * cos_b) / (n_b * cos_a + n_a * cos_b)
+
+
 @lru_cache(16)
 def film_chart(index: float, beyond: float) -> np.ndarray:
     """(32, 256, 3) linear Rec.709 of white light off a film on clear matter: across, 0 to 2000 nm thick; up, the cosine of
-    the angle from 0 to 1. The same sum as the renderer's (`optics.film`)."""
-    from nineglass.kernels import F
-    from nineglass.optics.film import boundary_reflectance
-    from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
-
-    nm = WAVELENGTHS_NM[::8]
-    chart = np.zeros((32, 256, 3), np.float32)
-    for row in range(32):
-        cosine = F(1 - (row + 0.5) / 32)
-        for column in range(256):
-            films = (1, F(1), F((column + 0.5) / 256 * 2000), F(index), *(F(0), F(1)) * 3)
-            shares = [float(boundary_reflectance(films, cosine, F(1), F(beyond), F(0), F(at))) for at in nm]
-            chart[row, column] = rgb_of_filter(np.interp(WAVELENGTHS_NM, nm, shares))
-    return chart
+    the angle from 0 to 1. Airy's sum; source: Born & Wolf, Principles of Optics, 7th ed., 7.6.1."""
+    nm = WAVELENGTHS_NM[::4]
+    cosine = 1 - (np.arange(32)[:, None, None] + 0.5) / 32
+    thickness = (np.arange(256)[None, :, None] + 0.5) / 256 * 2000
+    sine2 = 1 - cosine**2
+    inner, last = (np.sqrt((1 - sine2 / n**2).astype(complex)) for n in (index, beyond))
+    turn = np.exp(4j * np.pi * index * inner * thickness / nm)
+    share = 0.0
+    for top, bottom in zip(_fresnel(1.0, cosine, index, inner), _fresnel(index, inner, beyond, last), strict=True):
+        share = share + np.abs((top + bottom * turn) / (1 + top * bottom * turn)) ** 2 / 2
+    weights = np.array([np.interp(WAVELENGTHS_NM, nm, row) for row in np.eye(len(nm))])
+    return (share @ rgb_of_filter(weights)).astype(np.float32)
