@@ -140,6 +140,9 @@ class Follower:
         m = int(scene.things.matter[j])
         if scene.matters.metal[m]:
             return self._at_metal(ray, at, end, way, normal, before, j, left, within)
+        if scene.matters.opaque[m] and before != after:
+            self._end(ray, at, way, float(t), before, self.name(j), "is thrown back evenly by the body colour")
+            return None, way, within, None
         n1, n2 = self.curve(before, INDEX, nm), self.curve(after, INDEX, nm)
         if before == after or abs(n1 - n2) < 1e-7:
             event = f"passes into {self.name(after)}"

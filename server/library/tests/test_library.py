@@ -9,6 +9,7 @@ from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TestCase
 from nineglass.files import path_of
+from PIL import Image
 
 from library.models import KeptFile
 
@@ -89,6 +90,28 @@ class Library(TestCase):
             self.assertEqual(refused.status_code, 422)
             self.assertEqual(refused.json()["faults"][0]["path"], "file")
         self.assertEqual(KeptFile.objects.count(), 0)
+
+    def test_a_picture_for_surfaces_is_read_in_its_colour_space(self):
+        from nineglass.network.pictures import picture_file
+
+        out = BytesIO()
+        Image.fromarray(np.full((6, 9, 3), 188, np.uint8)).save(out, "PNG")
+        made = self.put("texture", out.getvalue(), "grey.png")
+        self.assertEqual(made.status_code, 201, made.content)
+        self.assertEqual(made.json()["facts"], {"width": 9, "height": 6, "linear": False})
+        # IEC 61966-2-1: 188 of 255 is 0.503 of linear light; read as data it stays 0.737.
+        np.testing.assert_allclose(picture_file(made.json()["sha256"], "sRGB"), 0.5029, atol=1e-3)
+        np.testing.assert_allclose(picture_file(made.json()["sha256"], "data"), 188 / 255, atol=1e-3)
+
+    def test_a_hostile_picture_for_surfaces_is_refused(self):
+        out = BytesIO()
+        Image.fromarray(np.zeros((2, 9000, 3), np.uint8)).save(out, "PNG")
+        gif = BytesIO()
+        Image.fromarray(np.zeros((4, 4), np.uint8)).save(gif, "GIF")
+        for given in (b"", b"\x89PNG\r\n\x1a\n broken", out.getvalue(), out.getvalue()[:60], gif.getvalue()):
+            refused = self.put("texture", given)
+            self.assertEqual(refused.status_code, 422, given[:20])
+            self.assertEqual(refused.json()["faults"][0]["path"], "file")
 
     def test_a_lighting_picture_lights_a_stage(self):
         from nineglass.surrounds.lighting_picture import LightingPicture

@@ -201,23 +201,32 @@ export function removeWires(wires: Pick<Wire, "target">[]): void {
   changeMaterial((m) => ({ ...m, wires: m.wires.filter((wire) => !wires.some((w) => sameTarget(w as Wire, wire))) }));
 }
 
-/** A copy of some slips, with the wires between them, a little aside; returns the new ids. */
-export function duplicateSlips(ids: string[]): string[] {
+/** Add copies of slips with the wires between them, a little aside; returns the new ids. */
+export function addCopies(slips: Slip[], wires: Wire[]): string[] {
   const names: Record<string, string> = {};
   changeMaterial((m) => {
     let next = m;
-    for (const slip of m.slips.filter((one) => ids.includes(one.id))) {
+    for (const slip of slips) {
       names[slip.id] = freeId(next, slip.kind);
       const copy: Slip = { ...slip, id: names[slip.id], at: [slip.at[0] + 24, slip.at[1] + 24] };
       next = { ...next, slips: [...next.slips, copy] };
     }
-    const wires = m.wires
+    const between = wires
       .filter((wire) => names[wire.target.part] && names[wire.source.slip])
       .map((wire) => ({
         source: { ...wire.source, slip: names[wire.source.slip] },
         target: { ...wire.target, part: names[wire.target.part] },
       }));
-    return { ...next, wires: [...next.wires, ...wires] };
+    return { ...next, wires: [...next.wires, ...between] };
   });
   return Object.values(names);
+}
+
+/** A copy of some slips beside them. */
+export function duplicateSlips(ids: string[]): string[] {
+  const { slips, wires } = useDocuments.getState().material;
+  return addCopies(
+    slips.filter((one) => ids.includes(one.id)),
+    wires,
+  );
 }

@@ -1,6 +1,6 @@
 /** Slips as text: copied, pasted into this or another material, and laid out. */
 import type { Slip, Wire } from "../api/client";
-import { beginGesture, changeMaterial, endGesture, freeId, moveSlips, useDocuments } from "../bench/documents";
+import { addCopies, moveSlips, useDocuments } from "../bench/documents";
 import { useChosen } from "./chosen";
 
 interface Copied {
@@ -41,25 +41,7 @@ export async function pasteSlips(): Promise<void> {
   const outside = await navigator.clipboard?.readText().catch(() => "");
   const given = read(outside ?? "") ?? read(kept);
   if (!given) return;
-  const names: Record<string, string> = {};
-  beginGesture();
-  changeMaterial((m) => {
-    let next = m;
-    for (const slip of given.slips) {
-      names[slip.id] = freeId(next, slip.kind);
-      const at: [number, number] = [slip.at[0] + 24, slip.at[1] + 24];
-      next = { ...next, slips: [...next.slips, { ...slip, id: names[slip.id], at }] };
-    }
-    const wires = given.wires
-      .filter((wire) => names[wire.source.slip] && names[wire.target.part])
-      .map((wire) => ({
-        source: { ...wire.source, slip: names[wire.source.slip] },
-        target: { ...wire.target, part: names[wire.target.part] },
-      }));
-    return { ...next, wires: [...next.wires, ...wires] };
-  });
-  endGesture();
-  useChosen.getState().only(Object.values(names));
+  useChosen.getState().only(addCopies(given.slips, given.wires));
 }
 
 const COLUMN = 230;

@@ -1,0 +1,142 @@
+"""Where textures lie, what slips are told about the place, and the forms that came with the layers."""
+
+import numpy as np
+import trimesh
+from django.test import SimpleTestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from nineglass.catalogue import FORMS
+from nineglass.documents.model import Material, Stage, read
+from nineglass.forms.imported import read_mesh
+from nineglass.forms.mesh import faults_of_surface
+from nineglass.trace.follow import Follower
+from nineglass.trace.hold_up import driven_range, hold_up
+from nineglass.trace.scene import build_set
+
+from tests.scenes import stage, thing, wire
+
+
+def seen(kind: str, scene: Stage, side=65, dials=None, port=None, objects=None) -> np.ndarray:
+    """What a slip gives over the picture."""
+    bands = [{"id": "i", "kind": "interface"}]
+    document = read(
+        Material, {"section": {"bands": bands}, "slips": [{"id": "it", "kind": kind, "dials": dials or {}}]}
+    )
+    return hold_up(build_set(document, scene), "it", side, port).values
+
+
+class Told(SimpleTestCase):
+    BALL = stage("ball", {"diameter": 6})
+
+    def test_normal_and_view_agree_with_facing(self):
+        # Facing is the cosine between them: at every pixel of a ball.
+        normal, view = seen("normal", self.BALL), seen("view_direction", self.BALL)
+        facing = seen("facing", self.BALL)[..., 0]
+        there = ~np.isnan(facing)
+        np.testing.assert_allclose((normal * view).sum(axis=-1)[there], facing[there], atol=2e-3)
+        self.assertGreater(facing[32, 32], 0.99)
+
+    def test_the_normal_of_a_ball_is_its_place(self):
+        place, normal = seen("position", self.BALL), seen("normal", self.BALL)
+        there = ~np.isnan(place[..., 0])
+        np.testing.assert_allclose(place[there] / 3.0, normal[there], atol=0.01)
+
+    def test_they_turn_with_the_form(self):
+        # In the axes of the form: turned by 90 degrees about the upright axis, the camera looks at its x side.
+        turned = read(Stage, self.BALL.model_dump() | {"turn": 90})
+        np.testing.assert_allclose(np.abs(seen("normal", turned)[32, 32]), (1, 0, 0), atol=0.03)
+
+    def test_around_once_and_up_once_where_a_form_has_no_coordinates(self):
+        uv = seen("texture_coordinates", self.BALL)
+        self.assertAlmostEqual(float(uv[32, 32, 1]), 0.5, delta=0.02)
+        left, right = uv[32, 26, 0], uv[32, 38, 0]
+        self.assertTrue(0.4 < left < right < 0.6 or 0.4 < right < left < 0.6, (left, right))
+        across = np.diff(uv[32, 24:41, 0])
+        self.assertTrue((np.sign(across) == np.sign(across[0])).all(), "no seam towards the camera")
+
+    def test_coordinates_of_a_mesh_are_kept(self):
+        box = trimesh.creation.box((0.02, 0.02, 0.02))
+        uv = np.random.default_rng(1).random((len(box.vertices), 2)).astype(np.float32)
+        textured = trimesh.Trimesh(box.vertices, box.faces, visual=trimesh.visual.TextureVisuals(uv=uv), process=False)
+        mesh = read_mesh(textured.export(file_type="glb"))
+        found = mesh.uv.copy()
+        order = np.lexsort(mesh.vertices.T), np.lexsort(box.vertices.astype(np.float32).T)
+        np.testing.assert_allclose(found[order[0]], uv[order[1]], atol=1e-5)
+        self.assertEqual(mesh.corner_uvs().shape, (12, 6))
+
+    def test_each_object_has_its_number_and_the_stage_its_time(self):
+        objects = [thing(name, "ball", {"diameter": 3}, at=(x, 0, 0)) for name, x in (("a", -4), ("b", 4))]
+        values = seen("random_per_object", stage(objects=objects))[..., 0]
+        numbers = np.unique(values[~np.isnan(values)])
+        self.assertEqual(len(numbers), 2)
+        self.assertTrue((numbers >= 0).all() and (numbers <= 1).all())
+        later = read(Stage, self.BALL.model_dump() | {"time": 2.5})
+        self.assertAlmostEqual(float(seen("time", later)[32, 32, 0]), 2.5)
+        self.assertEqual(float(seen("time", later, port="frame")[32, 32, 0]), 60.0)
+
+    def test_places_on_the_stage_are_shared(self):
+        objects = [thing("a", "ball", {"diameter": 4}, at=(3, 0, 0))]
+        values = seen("stage_position", stage(objects=objects))
+        there = ~np.isnan(values[..., 0])
+        self.assertAlmostEqual(float(np.median(values[there][:, 0])), 3.0, delta=0.2)
+
+    def test_a_slip_is_held_within_the_range_of_what_it_drives(self):
+        bands = [{"id": "f", "kind": "film"}, {"id": "i", "kind": "interface"}]
+        document = read(
+            Material,
+            {
+                "section": {"bands": bands},
+                "slips": [{"id": "n", "kind": "number", "dials": {"value": 600}}],
+                "wires": [wire("n", "f.thin_film_thickness")],
+            },
+        )
+        self.assertEqual(driven_range(document, "n"), (0.0, 1500.0))
+        held = hold_up(build_set(document, self.BALL), "n", 24)
+        self.assertEqual((held.facts()["above"], held.facts()["most"]), (0.0, 1500.0))
+        grey = held.picture(False)[12, 12]
+        self.assertAlmostEqual(int(grey[0]), round(600 / 1500 * 255), delta=1)
+
+
+class Followed(SimpleTestCase):
+    def test_paint_ends_the_way_of_a_ray(self):
+        bands = [{"id": "i", "kind": "interface"}, {"id": "b", "kind": "body"}]
+        the_set = build_set(read(Material, {"section": {"bands": bands}}), stage("ball", {"diameter": 6}))
+        steps = Follower(the_set).follow((0, 0, 0.2), (0, 0, -1), 587.56)[0].steps
+        self.assertEqual(len(steps), 1)
+        self.assertIn("body colour", steps[0].event)
+        self.assertAlmostEqual(steps[0].length_cm, 17.0, places=2)
+
+
+class NewForms(SimpleTestCase):
+    @settings(max_examples=20, deadline=None, derandomize=True)
+    @given(kind=st.sampled_from(["rounded_box", "shell"]), random=st.randoms(use_true_random=False))
+    def test_any_setting_on_screen_is_a_closed_solid(self, kind, random):
+        about = FORMS.kinds[kind]
+        dials = {name: random.uniform(d.low, d.high) for name, d in about.dials.items()}
+        if kind == "shell":
+            dials["thickness"] = min(dials["thickness"], dials["length"] / 12)
+        mesh = about.make().mesh(about.defaults() | dials)
+        self.assertEqual(faults_of_surface(mesh), [])
+        corners = mesh.vertices[mesh.faces].astype(float)
+        volume = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
+        self.assertGreater(volume, 0)
+        np.testing.assert_allclose(np.linalg.norm(mesh.normals, axis=1), 1, atol=1e-3)
+
+    def test_a_box_has_its_size_and_its_normals(self):
+        about = FORMS.kinds["rounded_box"]
+        mesh = about.make().mesh(about.defaults() | {"width": 10, "height": 4, "depth": 6, "edge": 30})
+        np.testing.assert_allclose(np.ptp(mesh.vertices, axis=0) * 100, (10, 4, 6), rtol=0.01)
+        top = mesh.vertices[:, 1] > 0.0198
+        np.testing.assert_allclose(
+            mesh.normals[top & (np.abs(mesh.vertices[:, 0]) < 0.03)].mean(axis=0), (0, 1, 0), atol=0.02
+        )
+
+    def test_normals_follow_the_faces_of_a_tapered_blade(self):
+        about = FORMS.kinds["rounded_box"]
+        mesh = about.make().mesh(about.defaults() | {"width": 16, "height": 2, "depth": 3, "taper": 0.7, "edge": 4})
+        corners = mesh.vertices[mesh.faces].astype(float)
+        flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        area = np.linalg.norm(flat, axis=1)
+        smooth = mesh.normals[mesh.faces].mean(axis=1)
+        cosine = (flat * smooth).sum(axis=1) / np.maximum(area * np.linalg.norm(smooth, axis=1), 1e-20)
+        self.assertGreater(np.average(cosine, weights=area), 0.995)
