@@ -9,11 +9,14 @@ from nineglass.describe import Refused
 from nineglass.documents.model import Material, read
 from nineglass.gauges import reading_of
 from nineglass.gauges.bench import read_bench
+from nineglass.gauges.film import film_colors
 from nineglass.kernels import F
 from nineglass.matter.substances import substances
 from nineglass.optics.diffuse import EVEN, GRAINY, VELVET, diffuse_parts, diffuse_tables, diffuse_value
 from nineglass.optics.film import boundary_reflectance, metal_of_colors
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
+from nineglass.trace.matter import CLEAR, LAYERED
+from nineglass.trace.scene import build_set
 
 from tests.scenes import luminance, middle, render, stage, wire
 
@@ -349,3 +352,79 @@ class Order(SimpleTestCase):
         ]
         self.assertNotIn("film", names[0])
         self.assertIn("film", names[1])
+
+
+class Rows(SimpleTestCase):
+    """How stacks are laid out for the kernels."""
+
+    def rows(self, document):
+        return build_set(document, stage()).table
+
+    def test_films_lie_on_the_boundary_beneath_them(self):
+        for kinds, expected in (
+            (("film", "interface"), (0, 0, 0, 1)),
+            (("film", "coat", "film", "film", "interface"), (0, 1, 1, 3)),
+            (("film", "coat", "coat", "film", "interface"), (0, 1, 1, 2)),
+            (("coat", "film", "coat", "interface"), (0, 0, 1, 1)),
+        ):
+            matters = self.rows(stack(*((kind, {}) for kind in kinds))).matters
+            self.assertEqual(tuple(matters.films[0]), expected, kinds)
+            self.assertEqual(matters.coats[0], kinds.count("coat"))
+
+    def test_plain_glass_takes_the_short_way(self):
+        self.assertEqual(self.rows(stack(("interface", {}), ("interior", {}))).matters.surface[0], CLEAR)
+        self.assertEqual(self.rows(stack(("film", {}), ("interface", {}))).matters.surface[0], LAYERED)
+
+    def test_the_sides_of_a_split_are_rows_of_their_own(self):
+        document = stack(
+            ("split", {"mask": 0.3}),
+            ("metal", {}, "first"),
+            ("interface", {"specular_ior": 1.33}, "second"),
+            ("interior", {}),
+        )
+        matters = self.rows(document).matters
+        self.assertEqual(len(matters.surface), 3)
+        self.assertEqual((matters.split[0], matters.split[1]), (1, -1))
+        self.assertEqual((matters.metal[1], matters.metal[2]), (1, 0))
+        self.assertAlmostEqual(float(matters.ior[2]), 1.33, places=5)
+        self.assertEqual(matters.surface[2], CLEAR)
+
+    def test_only_colours_that_vary_are_fitted_at_each_hit(self):
+        bands = (("coat", {"coat_color": [0.9, 0.5, 0.2]}), ("interface", {}), ("body", {}))
+        self.assertEqual(len(self.rows(stack(*bands)).fits[0]), 0)
+        slips = [{"id": "p", "kind": "fractal_noise"}, {"id": "c", "kind": "color_ramp"}]
+        driven = stack(*bands, slips=slips, wires=[wire("p", "c.at"), wire("c", "b2.base_color")])
+        self.assertEqual(len(self.rows(driven).fits[0]), 1)
+
+    def test_a_band_that_is_off_is_not_there(self):
+        document = stack(("coat", {}), ("interface", {}), ("body", {}))
+        document.section.bands[0].on = False
+        matters = self.rows(document).matters
+        self.assertEqual((matters.coats[0], matters.body[0]), (0, 0))
+
+
+class FilmGauge(SimpleTestCase):
+    def gauge(self, **film) -> dict:
+        read_there = read_bench(reading_of(stack(("film", film), ("interface", {}))))
+        return next(g for g in read_there["gauges"] if g["name"] == "film")["computed"]
+
+    def test_it_marks_the_thickness_and_begins_colourless(self):
+        computed = self.gauge(thin_film_thickness=250, thin_film_ior=1.33)
+        self.assertEqual((computed["mark"], computed["x"]["high"]), (250.0, 1000.0))
+        first = computed["rows"][0]["hex"][0]
+        channels = [int(first[i : i + 2], 16) for i in (1, 3, 5)]
+        self.assertLess(max(channels) - min(channels), 8, "no film, no colour")
+
+    def test_the_colours_move_to_thicker_films_at_a_slant(self):
+        # 2 n d cos(angle inside) sets the order: at 70 degrees a film of 1.33 looks like one of cos = 0.708 of its thickness.
+        document = stack(("film", {"thin_film_ior": 1.33}), ("interface", {"specular_ior": 1.33}))
+        reading = reading_of(document)
+        leaf = reading.compiled.leaves[0]
+        self.assertAlmostEqual(float(film_colors(leaf, reading.values, 1.0, [400])[0].std()), 0.0, delta=2e-3)
+        document = stack(("film", {"thin_film_ior": 1.6}), ("interface", {"specular_ior": 1.33}))
+        reading = reading_of(document)
+        leaf = reading.compiled.leaves[0]
+        inside = np.sqrt(1 - (np.sin(np.radians(60)) / 1.6) ** 2)
+        slant = film_colors(leaf, reading.values, np.cos(np.radians(60)), [400 / inside])[0]
+        front = film_colors(leaf, reading.values, 1.0, [400])[0]
+        np.testing.assert_allclose(slant / slant.sum(), front / front.sum(), atol=0.03)

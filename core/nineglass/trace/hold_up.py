@@ -27,7 +27,7 @@ class Held:
     values: np.ndarray
     low: float = 0.0
     high: float = 1.0
-    """What counts as within range, and is shown from black to white."""
+    """What counts as within range."""
 
     @property
     def seen(self) -> np.ndarray:
@@ -48,17 +48,26 @@ class Held:
             "seen": float(self.seen.mean()),
         }
 
+    def _shades(self) -> tuple[float, float]:
+        """What is shown black and white: 0 and 1, or where another range is driven what there is within it."""
+        seen = self.values[self.seen]
+        if (self.low, self.high) == (0.0, 1.0) or not len(seen):
+            return self.low, self.high
+        low, high = max(self.low, float(seen.min())), min(self.high, float(seen.max()))
+        return (low, high) if high > low else (self.low, self.high)
+
     def picture(self, is_vector: bool) -> np.ndarray:
         """(h, w, 3) uint8. A vector is shown as x, y, z from -1 to 1, or over its own range where it is longer."""
-        values = (self.values - self.low) / (self.high - self.low)
+        low, high = self._shades()
+        values = (self.values - low) / (high - low)
         values = np.broadcast_to(values, (*self.values.shape[:2], 3))
         if is_vector:
             reach = max(1.0, float(np.nanmax(np.abs(values), initial=1.0)))
             shown = np.nan_to_num(0.5 + 0.5 * values / reach)
         else:
             shown = encode(np.clip(np.nan_to_num(values), 0, 1)) if self.values.shape[2] == 3 else np.nan_to_num(values)
-            shown = np.where((values < 0).any(axis=-1, keepdims=True), BELOW, shown)
-            shown = np.where((values > 1).any(axis=-1, keepdims=True), ABOVE, shown)
+            shown = np.where((self.values < self.low).any(axis=-1, keepdims=True), BELOW, shown)
+            shown = np.where((self.values > self.high).any(axis=-1, keepdims=True), ABOVE, shown)
         shown = np.where(self.seen[..., None], shown, AROUND)
         return (np.clip(shown, 0, 1) * 255 + 0.5).astype(np.uint8)
 

@@ -337,6 +337,8 @@ export class LivePicture {
     const url = URL.createObjectURL(new Blob([bytes], { type: "image/png" }));
     useLive.setState(({ bracket }) => {
       if (!bracket || bracket.values[header.place] !== header.value || bracket.dial !== header.dial) return {};
+      const before = bracket.pictures[header.place];
+      if (before) URL.revokeObjectURL(before);
       const pictures = bracket.pictures.map((one, i) => (i === header.place ? url : one));
       return { bracket: { ...bracket, pictures, done: header.done } };
     });
