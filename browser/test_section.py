@@ -29,6 +29,9 @@ class Section(BrowserCase):
         self.change(lambda: self.page.get_by_role("button", name="Replace or remove Film").click())
         self.assertEqual(self.page.evaluate(order), ["coat_1", "interface", "interior"])
 
+    def choose_sixth(self):
+        self.page.get_by_role("dialog").get_by_role("button").nth(6).click()
+
     def reason(self, band: str) -> str:
         return self.page.get_by_role("button", name=f"Move {band} inwards").get_attribute("title")
 
@@ -56,9 +59,9 @@ class Section(BrowserCase):
         before = self.value(index)
         index.focus()
         self.page.keyboard.press("b")
-        for _ in range(3):
+        for press in (lambda: self.page.keyboard.press("6"), self.choose_sixth, self.choose_sixth):
             self.page.wait_for_function(SEVEN)
-            self.page.keyboard.press("6")
+            press()
         self.page.get_by_role("dialog").wait_for(state="detached")
         self.assertTrue(2.2 < self.value(index) < 2.6, "the sixth of seven, three times over")
         self.page.keyboard.press("Control+z")
@@ -98,6 +101,20 @@ class Section(BrowserCase):
         edge.focus()
         self.page.keyboard.press("ArrowRight")
         self.assertEqual(self.value(edge), 52)
+
+    def test_four_proofs_stand_side_by_side(self):
+        roughness = self.band("Interface").get_by_role("slider", name="Roughness")
+        for number, value in ((1, "0.1"), (2, "0.2")):
+            self.page.keyboard.press("k")
+            self.page.get_by_role("button", name=f"Proof {number}").wait_for()
+            self.change(lambda value=value: self.type_into(roughness, value))
+        self.page.get_by_role("button", name="four").click()
+        four = self.page.get_by_role("list", name="Four proofs")
+        self.assertEqual(four.get_by_role("img").count(), 2)
+        self.assertIn("since then: Interface roughness 0 → 0.2", four.inner_text())
+        self.assertIn("since then: Interface roughness 0.1 → 0.2", four.inner_text())
+        four.get_by_role("button").first.click()
+        self.page.get_by_role("slider", name="Edge between proof and picture").wait_for()
 
     def test_a_gradient_is_put_on_a_ramp(self):
         self.page.keyboard.press("/")

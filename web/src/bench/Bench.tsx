@@ -15,6 +15,7 @@ import { wireTo } from "../network/ports";
 import { BracketView } from "../picture/BracketView";
 import { valuesAcross } from "../picture/bracket";
 import { expose, Facts } from "../picture/Facts";
+import { FourUp } from "../picture/FourUp";
 import { Picture } from "../picture/Picture";
 import { Proofs } from "../picture/Proofs";
 import { Readout } from "../picture/Readouts";
@@ -69,7 +70,7 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   const [sheet, setSheet] = useState<"finder" | "shortcuts">();
   const [chosen, setChosen] = useState<number>();
   const [flipped, setFlipped] = useState(false);
-  const [wiping, setWiping] = useState(false);
+  const [laidOver, layOver] = useState<"wipe" | "four">();
   const ready = useDocuments((s) => s.id === material.id);
   const keptStages = useDocuments((s) => s.keptStages);
 
@@ -208,7 +209,7 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   useHotkeys("mod+a", chooseAll, { ...ON_DIALS, preventDefault: true });
 
   if (!ready) return null;
-  const wiped = wiping ? proofs.find((one) => one.number === chosen) : undefined;
+  const wiped = laidOver === "wipe" ? proofs.find((one) => one.number === chosen) : undefined;
   const shown = flipped ? proofs.find((one) => one.number === chosen) : undefined;
   return (
     <div className="flex h-full flex-col">
@@ -234,6 +235,15 @@ export function Bench({ material, materials, stages, settings, place: where, onG
           >
             <BracketView onBracket={(...about) => live.current?.bracket(...about)} />
             {wiped && !flipped && <Wipe picture={wiped.picture} />}
+            {laidOver === "four" && (
+              <FourUp
+                proofs={proofs}
+                onChoose={(number) => {
+                  setChosen(number);
+                  layOver("wipe");
+                }}
+              />
+            )}
           </Picture>
           <Facts />
           <Readout />
@@ -246,8 +256,8 @@ export function Bench({ material, materials, stages, settings, place: where, onG
               setChosen(number);
             }}
             onFlip={flip}
-            wiping={wiping}
-            onWipe={() => setWiping((old) => !old)}
+            laidOver={laidOver}
+            onLayOver={(what) => layOver((old) => (old === what ? undefined : what))}
             onKeep={keep}
           />
           <Gauges />

@@ -64,7 +64,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
   }, [zoom]);
 
   const drag = (event: PointerEvent<HTMLDivElement>) => {
-    if (event.button !== 0) return;
+    if (event.button !== 0 || onSomething(event)) return;
     if (held.current === "follow" || held.current === "pick") {
       onAsk(held.current, ...placeOf(event));
       return;
@@ -88,7 +88,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
         tabIndex={0}
         className={`relative aspect-square w-full max-w-[480px] touch-none ${aim ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
         onPointerDown={drag}
-        onDoubleClick={(e) => onAsk("focus", ...placeOf(e))}
+        onDoubleClick={(e) => !onSomething(e) && onAsk("focus", ...placeOf(e))}
         onKeyDown={(e) => {
           const turns: Record<string, number> = { ArrowLeft: -5, ArrowRight: 5 };
           if (e.key === "Enter") onAsk(e.shiftKey ? "follow" : "pick", 0.5, 0.5);
@@ -131,6 +131,11 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
     </div>
   );
 });
+
+/** Whether the pointer is on something laid over the picture that takes it. */
+function onSomething(event: MouseEvent<HTMLDivElement>): boolean {
+  return (event.target as HTMLElement).closest("button, [role=slider], [role=dialog]") !== null;
+}
 
 /** Where the pointer is in the picture: 0 to 1 from the left and from the top. */
 function placeOf(event: MouseEvent<HTMLDivElement>): [number, number] {

@@ -11,13 +11,13 @@ interface ProofsProps {
   flipped: boolean;
   onChoose: (number: number) => void;
   onFlip: () => void;
-  /** Whether it is laid over a part of the live picture. */
-  wiping: boolean;
-  onWipe: () => void;
+  /** What is laid over the live picture: a part of the proof, or four of them. */
+  laidOver?: "wipe" | "four";
+  onLayOver: (what: "wipe" | "four") => void;
   onKeep: () => void;
 }
 
-export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, wiping, onWipe, onKeep }: ProofsProps) {
+export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, laidOver, onLayOver, onKeep }: ProofsProps) {
   const proof = proofs.find((one) => one.number === chosen);
   const catalogue = useCatalogue();
   const material = useDocuments((s) => s.material);
@@ -44,42 +44,54 @@ export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, wiping, onWi
           </button>
         ))}
       </div>
-      <div className="ml-auto flex shrink-0 items-center gap-2.5">
-        {proof && (
-          <button
-            type="button"
-            className="py-1 hover:underline"
-            onClick={() => takeUp(proof)}
-            title="Put this proof's material back on the bench, and its stage where it is the same one; undo goes back"
-          >
-            take up
+      <div className="ml-auto shrink-0">
+        <div className="flex items-center justify-end gap-2.5">
+          {proof && (
+            <button
+              type="button"
+              className="py-1 hover:underline"
+              onClick={() => takeUp(proof)}
+              title="Put this proof's material back on the bench, and its stage where it is the same one; undo goes back"
+            >
+              take up
+            </button>
+          )}
+          {proofs.length > 1 && <Over what="four" laidOver={laidOver} onLayOver={onLayOver} />}
+          {proof && <Over what="wipe" laidOver={laidOver} onLayOver={onLayOver} />}
+          {proof && (
+            <button type="button" className="py-1 hover:underline" aria-pressed={flipped} onClick={onFlip}>
+              <span className={flipped ? "marked" : ""}>flip</span> <kbd className="key">\</kbd>
+            </button>
+          )}
+          <button type="button" className="py-1 hover:underline" onClick={onKeep}>
+            keep <kbd className="key">K</kbd>
           </button>
-        )}
+        </div>
         {proof && (
-          <span
-            className="max-w-44 truncate text-[11px]"
+          <p
+            className="max-w-60 truncate text-right text-[11px]"
             role="note"
             aria-label="Since the proof"
             title={said.join("\n")}
           >
             {said.length ? `${said[0]}${said.length > 1 ? ` and ${said.length - 1} more` : ""}` : "as the proof"}
-          </span>
+          </p>
         )}
-        {proof && (
-          <button type="button" className="py-1 hover:underline" aria-pressed={wiping} onClick={onWipe}>
-            <span className={wiping ? "marked" : ""}>wipe</span>
-          </button>
-        )}
-        {proof && (
-          <button type="button" className="py-1 hover:underline" aria-pressed={flipped} onClick={onFlip}>
-            <span className={flipped ? "marked" : ""}>flip</span> <kbd className="key">\</kbd>
-          </button>
-        )}
-        <button type="button" className="py-1 hover:underline" onClick={onKeep}>
-          keep <kbd className="key">K</kbd>
-        </button>
       </div>
     </div>
+  );
+}
+
+function Over({ what, laidOver, onLayOver }: { what: "wipe" | "four" } & Pick<ProofsProps, "laidOver" | "onLayOver">) {
+  return (
+    <button
+      type="button"
+      className="py-1 hover:underline"
+      aria-pressed={laidOver === what}
+      onClick={() => onLayOver(what)}
+    >
+      <span className={laidOver === what ? "marked" : ""}>{what}</span>
+    </button>
   );
 }
 
