@@ -120,16 +120,16 @@ class Story(BrowserCase):
         self.run_wire(self.handle("facing_1", "out", "out"), notch)
 
     def test_a_wire_that_cannot_be_says_why(self):
-        self.place("colour")
+        self.place("position")
         notch = self.handle("notch:interface:specular_roughness", "specular_roughness", "in")
-        self.run_wire(self.handle("color_1", "out", "out"), notch)
-        self.page.get_by_text("A colour does not become a number").wait_for()
+        self.run_wire(self.handle("position_1", "out", "out"), notch)
+        self.page.get_by_text("A vector does not become a number").wait_for()
 
     def test_a_conversion_stands_on_the_wire(self):
         self.place("number")
         self.band("Interior").get_by_role("button", name="Drive Transmission colour").click()
         self.change(lambda: self.band("Interior").get_by_role("button", name="Number", exact=True).first.click())
-        self.page.get_by_text("number to colour").wait_for()
+        self.page.get_by_text("number to grey").wait_for()
 
     def test_keep_change_flip_undo_save_close_and_open(self):
         self.page.keyboard.press("k")
@@ -222,7 +222,7 @@ class Controls(BrowserCase):
         menu = self.band("Interface").get_by_role("button", name="Ramp", exact=True)
         menu.first.wait_for()
         self.page.keyboard.press("Tab")
-        for _ in range(20):
+        for _ in range(80):
             if self.page.evaluate("document.activeElement.textContent") == "Ramp":
                 break
             self.page.keyboard.press("Tab")

@@ -84,7 +84,8 @@ class CommandLine(SimpleTestCase):
         self.assertEqual(roles, {"band", "slip", "form", "floor", "lamp", "surround", "camera"})
         names = {kind["name"] for kind in catalogue["kinds"] if kind["role"] == "slip"}
         self.assertTrue({"facing", "ramp", "fractal_noise", "position", "remap", "clamp", "mix", "arithmetic"} <= names)
-        self.assertEqual([gauge["name"] for gauge in catalogue["gauges"]], ["ladder", "absorption", "index", "facing"])
+        gauges = ["ladder", "absorption", "index", "film", "facing"]
+        self.assertEqual([gauge["name"] for gauge in catalogue["gauges"]], gauges)
 
 
 class Kernels(SimpleTestCase):

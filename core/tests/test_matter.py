@@ -493,8 +493,9 @@ class NestedMedia(SimpleTestCase):
 
 class Colour(SimpleTestCase):
     def test_body_colour_in_a_furnace(self):
-        # White body colour under an interface loses nothing; a grey one gives (R + (1 - R) 0.5) at the least.
-        for colour, low, high in ((1.0, 0.985, 1.01), (0.5, 0.5, 0.6)):
+        # White body colour under an interface loses nothing; a grey one gives Saunderson's F + (1 - F) a (1 - r) / (1 - a r) = 0.316
+        # face-on (F 0.04, r 0.5963 for 1.5), and more at a slant.
+        for colour, low, high in ((1.0, 0.99, 1.01), (0.5, 0.305, 0.335)):
             bands = [
                 {"id": "i", "kind": "interface", "dials": {"specular_ior": 1.5}},
                 {"id": "b", "kind": "body", "dials": {"base_color": [colour] * 3}},

@@ -179,7 +179,7 @@ class Vectors(SimpleTestCase):
     @settings(max_examples=30, deadline=None)
     def test_turning_and_turning_back(self, v, turn, tilt):
         things = build_set(material(), stage(objects=[thing("form", "rod", turn=turn, tilt=tilt)])).scene.things
-        np.testing.assert_allclose(to_stage(things, 0, to_own(things, 0, unit(v))), unit(v), atol=1e-5)
+        np.testing.assert_allclose(to_stage(things.axes, 0, to_own(things, 0, unit(v))), unit(v), atol=1e-5)
 
 
 class Films(SimpleTestCase):
