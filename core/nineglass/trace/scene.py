@@ -25,6 +25,8 @@ from nineglass.trace.start import Start, start_of
 from nineglass.trace.surround import Around, around_of
 
 BLEND_HEIGHT = 256
+NO_DIFFUSE = np.zeros((1, 1, 1), np.float32)
+"""In place of the tables of matt bands, which take a while to make, where there are none."""
 
 
 class Ground(NamedTuple):
@@ -130,7 +132,7 @@ def build_set(material: Material, stage: Stage, aspect: float = 1.0, *, uniform:
         albedo=energy_tables()[0],
         mean_missing=energy_tables()[1],
         mirror_albedo=mirror_albedo_table(),
-        diffuse=diffuse_tables(),
+        diffuse=diffuse_tables() if (table_of_all.matters.surface == LAYERED).any() else NO_DIFFUSE,
         time=np.float32(stage.time),
         clearance=np.float32(3e-6 * max(standing.size, 1e-4)),
     )
