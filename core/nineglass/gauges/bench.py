@@ -4,12 +4,10 @@ import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
 from nineglass.gauges.cuts import cuts_of
-from nineglass.gauges.index import index_of
 from nineglass.gauges.ladder import transmitted
 from nineglass.gauges.notes import as_json, notes_of
 from nineglass.gauges.slips import driven_ranges, slip_pictures
 from nineglass.gauges.stage_plan import plan_of
-from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
 
@@ -35,10 +33,7 @@ def read_bench(reading: Reading) -> dict:
 def _section(reading: Reading) -> dict:
     depth = reading.values["interior", "transmission_depth"]
     cut = rgb_of_filter(transmitted(reading, np.linspace(0, depth, CUT_STEPS)))
-    boundary = "metal" if "metal" in reading.compiled.present else "interface"
     return {
-        "ior": float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading))),
-        "roughness": reading.values[boundary, "specular_roughness"],
         "depth_cm": depth,
         "cut": [to_hex(c) for c in np.clip(cut, 0, 1)],
         "bands": cuts_of(reading),

@@ -116,7 +116,7 @@ export interface Reading {
   notes: Note[];
   slips: Record<string, SlipPicture>;
   driven: Record<string, { low: number; high: number }>;
-  section: { ior: number; roughness: number; depth_cm: number; cut: string[]; bands: Record<string, BandCut> };
+  section: { depth_cm: number; cut: string[]; bands: Record<string, BandCut> };
   plan: Plan | null;
 }
 
