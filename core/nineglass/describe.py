@@ -10,8 +10,10 @@ import re
 from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
 
+LONGEST_TEXT = 2000
+
 Value = float | bool | str | list
-DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file"]
+DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file", "text"]
 PortType = Literal["number", "color", "vector"]
 
 CONVERSIONS: dict[tuple[str, str], str] = {
@@ -129,6 +131,10 @@ class Dial:
             return "the wavelengths do not rise", allowed
         return None
 
+    def _fault_of_text(self, value):
+        right = isinstance(value, str) and len(value) <= LONGEST_TEXT
+        return None if right else ("not a text of that length", f"a text of at most {LONGEST_TEXT} characters")
+
     def _fault_of_file(self, value):
         right = isinstance(value, str) and (value == "" or re.fullmatch(r"[0-9a-f]{64}", value))
         return None if right else (f"{value!r} names no file", "the SHA-256 of a file that was put in, or nothing")
@@ -178,6 +184,11 @@ def file_dial(holds: str, label="", **about) -> Dial:
     return Dial("file", "", label, holds=holds, **about)
 
 
+def text_dial(label="", **about) -> Dial:
+    """Words of a person."""
+    return Dial("text", "", label, **about)
+
+
 def vector_in(label="", **about) -> Dial:
     """A vector that can only be driven; its rest value is named by the slip."""
     return Dial("vector", [0.0, 0.0, 0.0], label, drivable=True, **about)
@@ -215,6 +226,18 @@ class Kind:
 
     def defaults(self) -> dict[str, Value]:
         return {name: dial.default for name, dial in self.dials.items()}
+
+    def faults_of(self, path: str, dials: dict) -> list[Fault]:
+        """What is wrong with the dials of a part of this kind."""
+        faults = []
+        for name, value in dials.items():
+            if name not in self.dials:
+                allowed = "one of " + ", ".join(self.dials)
+                faults.append(Fault(f"{path}.dials.{name}", f"{self.title} has no such dial", allowed, "Remove it."))
+            elif wrong := self.dials[name].fault_of(value):
+                remedy = f"Set {self.dials[name].label} within what is allowed."
+                faults.append(Fault(f"{path}.dials.{name}", *wrong, remedy))
+        return faults
 
     def as_json(self) -> dict:
         """The entry of the catalogue that the screens draw from."""
@@ -260,15 +283,7 @@ class Catalogue:
             return [
                 Fault(f"{path}.kind", f"there is no {self.role} {kind!r}", allowed, "Choose one from the catalogue.")
             ]
-        known = self.kinds[kind].dials
-        faults = []
-        for name, value in dials.items():
-            if name not in known:
-                allowed = "one of " + ", ".join(known)
-                faults.append(Fault(f"{path}.dials.{name}", f"{kind} has no such dial", allowed, "Remove it."))
-            elif wrong := known[name].fault_of(value):
-                faults.append(Fault(f"{path}.dials.{name}", *wrong, f"Set {known[name].label} within what is allowed."))
-        return faults
+        return self.kinds[kind].faults_of(path, dials)
 
 
 def _snake(name: str) -> str:

@@ -1,12 +1,14 @@
 """Decorators for compiled code, and where its machine code is kept.
 
 `optic` is for small scalar functions (one formula, one function), `kernel` for loops over batches.
-numba's own cache is keyed by folder and misses an edit in a called file; ours is keyed by the contents
-of every Python file that holds compiled code, so a fresh clone starts warm and a stale kernel never runs.
+numba's own cache is keyed by folder and misses an edit in a called file; ours is keyed by the contents of every Python file
+that holds compiled code, and of those that such a file imports from (their constants are part of the machine code), so a fresh
+clone starts warm and a stale kernel never runs.
 """
 
 import hashlib
 import os
+import re
 import sys
 from functools import cache
 from pathlib import Path
@@ -40,12 +42,36 @@ def cache_folder() -> Path:
 def stamp() -> str:
     """A key over all sources with compiled code and the versions that generate code."""
     digest = hashlib.sha256(f"{numba.__version__} {sys.version_info[:3]} {np.__version__}".encode())
-    for path in sorted(ROOT.rglob("*.py")):
-        text = path.read_bytes()
-        if b"nineglass.kernels" in text:
-            digest.update(path.relative_to(ROOT).as_posix().encode())
-            digest.update(text)
+    for path in sources():
+        digest.update(path.relative_to(ROOT).as_posix().encode())
+        digest.update(path.read_bytes())
     return digest.hexdigest()[:24]
+
+
+def sources() -> list[Path]:
+    """The files with compiled code, and those that they import from."""
+    found = set()
+    for path in ROOT.rglob("*.py"):
+        text = path.read_text()
+        if "nineglass.kernels" in text:
+            found |= {path, *_imported(text)}
+    return sorted(found)
+
+
+_IMPORT = re.compile(r"^from nineglass\.?([\w.]*) import ([\w, ]+|\([^)]*\))", re.MULTILINE)
+
+
+def _imported(text: str) -> list[Path]:
+    """The files that the imports in a module's first column lead to."""
+    paths = []
+    for room, names in _IMPORT.findall(text):
+        folder = ROOT.joinpath(*filter(None, room.split(".")))
+        paths += [
+            folder.with_suffix(".py"),
+            folder / "__init__.py",
+            *(folder / f"{n}.py" for n in re.findall(r"\w+", names)),
+        ]
+    return [path for path in paths if path.is_file()]
 
 
 class SourceLocator(_CacheLocator):

@@ -32,7 +32,7 @@ GRAVITY = (0.2126, 0.7152, 0.0722)
 def random_inputs(seed=11) -> dict:
     rng = np.random.default_rng(seed)
     given = {name: rng.uniform(-2, 2, COUNT).astype(np.float32) for name in INPUTS}
-    given |= {name: rng.random(COUNT).astype(np.float32) for name in ("facing", "u", "v", "object", "time")}
+    given |= {name: rng.random(COUNT).astype(np.float32) for name in ("facing", "u", "v", "object", "piece", "time")}
     for stem in ("normal", "view"):
         whole = np.stack([given[f"{stem}_{axis}"] for axis in "xyz"])
         whole /= np.linalg.norm(whole, axis=0)
@@ -119,6 +119,7 @@ MEANINGS = {
     "tangent": (alone("tangent"), unit(np.stack([INPUT[f"u_{a}"] for a in "xyz"]))),
     "texture_coordinates": (alone("texture_coordinates"), np.stack([U, W, 0 * U])),
     "height_along": (alone("height_along", axis="x", start=-1, end=2), np.clip((P[0] + 1) / 3, 0, 1)),
+    "random_per_piece": (alone("random_per_piece", low=-1, high=1), 2 * INPUT["piece"] - 1),
     "random_per_object": (alone("random_per_object", low=2, high=4), 2 + 2 * INPUT["object"]),
     "time": (alone("time"), INPUT["time"]),
     "checker": (alone("checker", size=0.5), np.floor(P / np.float32(0.5)).sum(axis=0) % 2),
@@ -214,7 +215,8 @@ CHECKED_BELOW = {
 
 class Meanings(SimpleTestCase):
     def test_every_slip_is_stated_here(self):
-        self.assertEqual(set(SLIPS.kinds), set(MEANINGS) | CHECKED_BELOW)
+        giving = {name for name, kind in SLIPS.kinds.items() if kind.gives}
+        self.assertEqual(giving, set(MEANINGS) | CHECKED_BELOW)
         self.assertGreaterEqual(len(SLIPS.kinds), 60)
 
     def test_each_means_what_numpy_says(self):

@@ -1,5 +1,9 @@
 """Where textures lie, what slips are told about the place, and the forms that came with the layers."""
 
+import os
+from tempfile import TemporaryDirectory
+from unittest.mock import patch
+
 import numpy as np
 import trimesh
 from django.test import SimpleTestCase
@@ -7,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from nineglass.catalogue import FORMS
 from nineglass.documents.model import Material, Stage, read
+from nineglass.files import keep
 from nineglass.forms.imported import read_mesh
 from nineglass.forms.mesh import faults_of_surface
 from nineglass.trace.follow import Follower
@@ -53,6 +58,24 @@ class Told(SimpleTestCase):
         self.assertTrue(0.4 < left < right < 0.6 or 0.4 < right < left < 0.6, (left, right))
         across = np.diff(uv[32, 24:41, 0])
         self.assertTrue((np.sign(across) == np.sign(across[0])).all(), "no seam towards the camera")
+
+    def test_each_piece_that_hangs_together_has_a_number_of_its_own(self):
+        # Two balls and a box in one mesh, their vertices shared by nothing: three numbers, each the same all over its piece.
+        parts = [
+            trimesh.creation.icosphere(2, 0.01),
+            trimesh.creation.icosphere(2, 0.01),
+            trimesh.creation.box((0.02,) * 3),
+        ]
+        for k, part in enumerate(parts):
+            part.apply_translation((0.04 * (k - 1), 0, 0))
+        whole = trimesh.util.concatenate(parts)
+        with TemporaryDirectory() as folder, patch.dict(os.environ, {"NINEGLASS_FILES": folder}):
+            form = {"file": keep(whole.export(file_type="glb")), "unit": "m"}
+            values = seen("random_per_piece", stage("imported", form), side=65)[..., 0]
+        columns = [values[:, at][~np.isnan(values[:, at])] for at in (slice(0, 20), slice(26, 39), slice(45, 65))]
+        self.assertTrue(all(len(column) > 20 for column in columns))
+        self.assertTrue(all(float(np.ptp(column)) < 1e-6 for column in columns))
+        self.assertEqual(len({round(float(column[0]), 6) for column in columns}), 3)
 
     def test_coordinates_of_a_mesh_are_kept(self):
         box = trimesh.creation.box((0.02, 0.02, 0.02))

@@ -1,7 +1,13 @@
+"""Substances, curves, modules, and files that people put in."""
+
+from datetime import datetime
 from typing import Literal
+from uuid import UUID
 
 from materials.api import FaultsOut
+from materials.services import Outdated
 from nineglass.describe import Fault, Refused
+from nineglass.documents.model import ModuleFile
 from nineglass.files import keep
 from nineglass.forms.imported import LARGEST_BYTES, facts_of
 from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
@@ -12,7 +18,8 @@ from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
-from library.models import KeptFile
+from library import services
+from library.models import KeptFile, KeptModule
 
 router = Router(tags=["library"])
 
@@ -31,6 +38,30 @@ class KeptFileOut(Schema):
     name: str
     bytes: int
     facts: dict
+
+
+class KeptModuleOut(Schema):
+    id: UUID
+    name: str
+    revision: int
+    kept_at: datetime
+    document: ModuleFile
+
+
+class KeptModuleIn(Schema):
+    document: ModuleFile
+
+
+class KeptModuleChange(Schema):
+    based_on: int
+    document: ModuleFile
+
+
+class NewerModule(Schema):
+    """A change that was based on an older revision of a kept module: what is there now."""
+
+    says: str
+    newest: KeptModuleOut
 
 
 @router.get("substances", response=list[Substance])
@@ -58,6 +89,32 @@ def put_in(request, kind: Literal["mesh", "picture", "texture"], file: File[Uplo
     about = {"name": (file.name or "unnamed")[:200], "bytes": len(given), "facts": facts}
     kept, _ = KeptFile.objects.update_or_create(owner=request.user, sha256=keep(given), kind=kind, defaults=about)
     return 201, kept
+
+
+@router.get("modules", response=list[KeptModuleOut])
+def modules(request):
+    return KeptModule.objects.filter(owner=request.user)
+
+
+@router.post("modules", response={201: KeptModuleOut, 422: FaultsOut})
+def keep_module(request, payload: KeptModuleIn):
+    return 201, services.keep_module(request.user, payload.document)
+
+
+@router.put("modules/{uuid:module_id}", response={200: KeptModuleOut, 409: NewerModule, 422: FaultsOut})
+def change_module(request, module_id: UUID, payload: KeptModuleChange):
+    try:
+        return 200, services.change_module(request.user, module_id, payload.based_on, payload.document)
+    except Outdated as outdated:
+        newest = outdated.newest
+        says = f"The library has revision {newest.revision} of this module; yours began as {payload.based_on}."
+        return 409, {"says": says, "newest": newest}
+
+
+@router.delete("modules/{uuid:module_id}", response={204: None})
+def remove_module(request, module_id: UUID):
+    services.remove_module(request.user, module_id)
+    return 204, None
 
 
 def _facts_of_picture(given: bytes) -> dict:

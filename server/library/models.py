@@ -1,3 +1,5 @@
+import uuid
+
 from django.conf import settings
 from django.db import models
 
@@ -21,3 +23,17 @@ class KeptFile(models.Model):
     class Meta:
         ordering = ["-kept_at"]
         constraints = [models.UniqueConstraint(fields=["owner", "sha256", "kind"], name="one_file_once")]
+
+
+class KeptModule(models.Model):
+    """A module that a person keeps for all their materials; `document` is its newest revision, a `ModuleFile`."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    name = models.CharField(max_length=120)
+    revision = models.PositiveIntegerField(default=1)
+    document = models.JSONField()
+    kept_at = models.DateTimeField(auto_now=True)
+
+    class Meta:
+        ordering = ["name", "id"]

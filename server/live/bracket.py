@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from nineglass.describe import Fault, Refused
 from nineglass.documents.model import Material, Stage, read
 from nineglass.trace.film import Film
 from nineglass.trace.render import Tracer
@@ -16,6 +17,32 @@ QUIET = 0.1
 """A picture is done when its noise is below this."""
 
 
+ON_STAGE = "stage:"
+"""Before the path of a part of the stage, as in `stage:lamps.0`."""
+
+
+def _part_at(document: dict, path: str) -> dict:
+    """A part of a document by its path; raises Refused when it is not there."""
+    found = document
+    for step in path.split("."):
+        try:
+            found = found[int(step) if isinstance(found, list) else step]
+        except (KeyError, IndexError, ValueError, TypeError):
+            found = None
+    if not isinstance(found, dict) or "dials" not in found:
+        raise Refused([Fault(path, "the stage has no such part", "a part with dials", "Choose another dial.")])
+    return found
+
+
+def _set(material: dict, module: str, part: str, dial: str, value) -> None:
+    """Set a dial of a slip or band, in a module or not; a wire into it gives way."""
+    network = next((one for one in material["modules"] if one["id"] == module), material)
+    for one in [*material["section"]["bands"], *network["slips"]]:
+        if one["id"] == part:
+            one["dials"][dial] = value
+    network["wires"] = [w for w in network["wires"] if (w["target"]["part"], w["target"]["dial"]) != (part, dial)]
+
+
 @dataclass
 class Bracket:
     """The pictures of one bracket, as far as they are."""
@@ -28,17 +55,18 @@ class Bracket:
     rounds: list[int] = field(default_factory=list)
 
     @classmethod
-    def of(cls, material: Material, stage: Stage, part: str, dial: str, values: list) -> "Bracket":
-        """Raises Refused when a value cannot be set."""
+    def of(cls, material: Material, stage: Stage, asked: dict) -> "Bracket":
+        """Raises Refused when a value cannot be set. asked: `part` (in the module `module` if not empty, or `stage:path`), `dial`, `values`."""
+        part, dial, values = asked["part"], asked["dial"], asked["values"][:MOST_PICTURES]
         sets = []
-        for value in values[:MOST_PICTURES]:
+        for value in values:
+            if part.startswith(ON_STAGE):
+                changed = stage.model_dump(mode="json")
+                _part_at(changed, part.removeprefix(ON_STAGE))["dials"][dial] = value
+                sets.append(build_set(material, read(Stage, changed)))
+                continue
             changed = material.model_dump(mode="json")
-            for one in [*changed["section"]["bands"], *changed["slips"]]:
-                if one["id"] == part:
-                    one["dials"][dial] = value
-            changed["wires"] = [
-                w for w in changed["wires"] if (w["target"]["part"], w["target"]["dial"]) != (part, dial)
-            ]
+            _set(changed, asked["module"], part, dial, value)
             sets.append(build_set(read(Material, changed), stage))
         return cls(part, dial, values, sets, [Film(SIDE, SIDE) for _ in sets], [0] * len(sets))
 

@@ -12,14 +12,14 @@ from live.wire import for_browser
 
 NOT_YOURS, TOO_LARGE, NOT_UNDERSTOOD = 4404, 4413, 4400
 MESSAGES = {
-    "show": {"sequence": int, "material": dict, "stage": dict, "settings": dict},
+    "show": {"sequence": int, "material": dict, "stage": dict, "settings": dict, "inside": str},
     "shown": {},
     "keep": {"request": str},
     "pick": {"x": float, "y": float},
     "follow": {"x": float, "y": float},
     "focus": {"x": float, "y": float},
     "hold": {"slip": str},
-    "bracket": {"part": str, "dial": str, "values": list},
+    "bracket": {"module": str, "part": str, "dial": str, "values": list},
 }
 
 

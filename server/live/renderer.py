@@ -9,9 +9,9 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from nineglass.catalogue import CAMERAS, SLIPS
+from nineglass.catalogue import CAMERAS
 from nineglass.describe import Refused
-from nineglass.documents.model import Material, Settings, Stage, read
+from nineglass.documents.model import Material, Network, Settings, Stage, read
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import encoded, to_srgb8
@@ -55,6 +55,8 @@ class Bench:
     unacknowledged: int = 0
     settled: bool = False
     wanted_proofs: list[str] = field(default_factory=list)
+    inside: str = ""
+    """The use of a module that is open on the network, by `use/use within`."""
     bracket: Bracket | None = None
     asked: dict | None = None
     """A pick, a ray to follow, a slip to hold up ...; the newest wins."""
@@ -82,13 +84,17 @@ class Bench:
             faults = [vars(fault) for fault in refused.faults]
             self.send(self, {"type": "faults", "faults": faults})
             return
+        inside_before, self.inside = self.inside, change["inside"]
         same_light = self.stage and _without_exposure(stage) == _without_exposure(self.stage)
         same = same_light and _looks(material) == _looks(self.material) and settings == self.settings
         self.material, self.stage, self.settings = material, stage, settings
         the_set = build_set(material, stage)
         if same and self.film:
             self.the_set = the_set
-            self.show(self.film if self.samples else self.coarse, lossless=self.settled)
+            film = self.film if self.samples else self.coarse
+            self.show(film, lossless=self.settled)
+            if self.inside != inside_before:
+                self.read_gauges(film)
             return
         side = settings.picture_side
         self.the_set = the_set
@@ -121,14 +127,13 @@ class Bench:
         ports = [port for one, port in self.the_set.compiled.outputs if one == slip]
         if not ports:
             return
-        kind = next(one.kind for one in self.material.slips if one.id == slip)
         held = hold_up(self.the_set, slip, self.settings.picture_side, ports[0])
-        picture = held.picture(SLIPS.kinds[kind].gives[0].type == "vector")
+        picture = held.picture(self.the_set.compiled.kinds[slip].gives[0].type == "vector")
         self.send(self, {"type": "held", "slip": slip, "mime": "image/png", **held.facts()}, encoded(picture, "PNG"))
 
     def begin_bracket(self, asked: dict) -> None:
         try:
-            self.bracket = Bracket.of(self.material, self.stage, asked["part"], asked["dial"], asked["values"])
+            self.bracket = Bracket.of(self.material, self.stage, asked)
         except Refused as refused:
             self.bracket = None
             self.send(self, {"type": "faults", "faults": [vars(fault) for fault in refused.faults]})
@@ -196,7 +201,7 @@ class Bench:
     def read_gauges(self, film: Film) -> None:
         clipped = tuple(float(v) for v in (film.rgb() * 2.0**self.exposure > 1.02).mean(axis=(0, 1)))
         reading = Reading(self.material, self.stage, self.the_set.compiled, length_facts(film.lengths), clipped)
-        self.send(self, {"type": "reading", **read_bench(reading)})
+        self.send(self, {"type": "reading", **read_bench(reading, self.inside)})
 
     def keep_proofs(self) -> None:
         """Answer every wish for a proof with the picture as it is."""
@@ -214,8 +219,13 @@ def _without_exposure(stage: Stage) -> dict:
 
 def _looks(material: Material) -> dict:
     """What of a material can be seen: not its name, nor where its slips lie or what they are called."""
-    slips = [{"id": slip.id, "kind": slip.kind, "dials": slip.dials} for slip in material.slips]
-    return {"section": material.section.model_dump(), "slips": slips, "wires": [w.model_dump() for w in material.wires]}
+    modules = [_works(module) | {"dials": module.dials, "gives": module.gives} for module in material.modules]
+    return {"section": material.section, "modules": modules, **_works(material)}
+
+
+def _works(network: Network) -> dict:
+    slips = [(slip.id, slip.kind, slip.module, slip.dials) for slip in network.slips if slip.kind != "note"]
+    return {"slips": slips, "wires": network.wires}
 
 
 class Renderer:

@@ -17,7 +17,7 @@ from materials.models import Material, Proof, Revision
 class Outdated(Exception):
     """A save was based on a revision that is not the newest."""
 
-    def __init__(self, newest: Material):
+    def __init__(self, newest):
         self.newest = newest
 
 

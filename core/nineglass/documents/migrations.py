@@ -28,4 +28,12 @@ def _stage_with_objects(stage: dict) -> tuple[dict, list[str]]:
     return stage | {"version": 2}, report
 
 
-STEPS: dict[tuple, Callable[[dict], tuple[dict, list[str]]]] = {("nineglass.stage", 1): _stage_with_objects}
+def _material_with_modules(material: dict) -> tuple[dict, list[str]]:
+    """Version 1 knew neither modules nor mounts; nothing else changed."""
+    return material | {"version": 2}, ["modules, mounts: there were none yet; all the rest is as it was"]
+
+
+STEPS: dict[tuple, Callable[[dict], tuple[dict, list[str]]]] = {
+    ("nineglass.stage", 1): _stage_with_objects,
+    ("nineglass.material", 1): _material_with_modules,
+}

@@ -6,8 +6,17 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from nineglass.catalogue import BANDS, CAMERAS, FLOORS, FORMS, LAMPS, SLIPS, SURROUNDS
-from nineglass.describe import CONVERSIONS, Catalogue, Fault, Refused
+from nineglass.describe import CONVERSIONS, Catalogue, Fault, Kind, Refused
 from nineglass.documents.migrations import migrated
+from nineglass.documents.modules import (
+    MODULE,
+    MOST_SLIPS,
+    faults_of_modules,
+    kind_of_slip,
+    kinds_of_modules,
+    size_of,
+    sizes_of,
+)
 
 LARGEST_BYTES = 2_000_000
 BOTH, FIRST, SECOND = "both", "first", "second"
@@ -16,6 +25,7 @@ SURROUND_PARTS = ("light", "second", "reflections", "camera")
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Id = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]{0,63}$")]
 Place = Annotated[float, Field(ge=-1e6, le=1e6)]
+Length = Annotated[float, Field(ge=0, le=1e6)]
 
 
 class Document(BaseModel):
@@ -50,6 +60,8 @@ class Slip(Part):
     """A node of the network, with its place on the paper."""
 
     id: Id
+    module: Id | None = None
+    """Of a slip of the kind `module`: the module that it uses."""
     title: Annotated[str, Field(max_length=120)] = ""
     at: tuple[float, float] = (0.0, 0.0)
 
@@ -71,15 +83,82 @@ class Wire(Document):
     target: Target
 
 
-class Material(Document):
+class Mount(Document):
+    """A titled sheet of backing paper under a set of slips."""
+
+    id: Id
+    title: Annotated[str, Field(max_length=120)] = ""
+    at: tuple[Place, Place]
+    size: tuple[Length, Length]
+
+
+class Network(Document):
+    """Slips, the wires between them, and the sheets that they lie on."""
+
+    slips: Annotated[list[Slip], Field(max_length=400)] = []
+    wires: Annotated[list[Wire], Field(max_length=1200)] = []
+    mounts: Annotated[list[Mount], Field(max_length=64)] = []
+
+
+class Exposed(Document):
+    """A dial of a slip within a module that the module has as its own."""
+
+    name: Id
+    label: Annotated[str, Field(max_length=120)] = ""
+    target: Target
+    low: Place | None = None
+    """The range on screen; that of the dial itself when not given."""
+    high: Place | None = None
+
+
+class Given(Document):
+    """What a slip within a module gives, as a port of the module."""
+
+    name: Id
+    source: Source
+
+
+class Kept(Document):
+    """Which module of the library a module is a copy of, and of which revision."""
+
+    id: Annotated[str, Field(max_length=64)]
+    revision: Annotated[int, Field(ge=1)]
+
+
+class Module(Network):
+    """A group of slips with chosen dials exposed, usable as one slip."""
+
+    id: Id
+    name: Name
+    help: Annotated[str, Field(max_length=400)] = ""
+    dials: Annotated[list[Exposed], Field(max_length=48)] = []
+    """In the order in which they are shown."""
+    gives: Annotated[list[Given], Field(max_length=16)] = []
+    kept: Kept | None = None
+
+
+class Material(Network):
     """A material: the section, and the network that drives its dials."""
 
     format: Literal["nineglass.material"] = "nineglass.material"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: Name = "Untitled"
     section: Stack
-    slips: Annotated[list[Slip], Field(max_length=400)] = []
-    wires: Annotated[list[Wire], Field(max_length=1200)] = []
+    modules: Annotated[list[Module], Field(max_length=64)] = []
+
+    @model_validator(mode="before")
+    @classmethod
+    def newest(cls, given):
+        return migrated(given)[0]
+
+
+class ModuleFile(Document):
+    """A module by itself, with the modules that it is made of: what a library keeps."""
+
+    format: Literal["nineglass.module"] = "nineglass.module"
+    version: Literal[1] = 1
+    modules: Annotated[list[Module], Field(min_length=1, max_length=64)]
+    """The module itself first."""
 
 
 class Seen(Document):
@@ -211,6 +290,8 @@ def faults_of(document: Document) -> list[Fault]:
     """What is wrong with a well-formed document when held against the catalogue."""
     if isinstance(document, Material):
         return _faults_of_material(document)
+    if isinstance(document, ModuleFile):
+        return faults_of_modules(document.modules, _faults_of_network)
     if not isinstance(document, Stage):
         return []
     return _faults_of_stage(document)
@@ -267,17 +348,40 @@ def parts_of(form: str) -> dict[str, int]:
 
 
 def _faults_of_material(material: Material) -> list[Fault]:
+    if faults := faults_of_modules(material.modules, _faults_of_network):
+        return faults
+    faults = _faults_of_network("", material, kinds_of_modules(material.modules))
+    if not faults and (size := size_of(material, sizes_of(material.modules))) > MOST_SLIPS:
+        fault = f"{size} slips with every module opened out"
+        faults = [Fault("slips", fault, f"at most {MOST_SLIPS}", "Use fewer modules.")]
+    return faults
+
+
+def _faults_of_network(path: str, network: Network, modules: dict[str, Kind]) -> list[Fault]:
+    """What is wrong with the slips and wires of a material or of a module, whose modules are right."""
+    before = f"{path}." if path else ""
+    bands = network.section.bands if isinstance(network, Material) else []
     faults, seen = [], {}
-    places = [(f"section.bands[{i}]", BANDS, band) for i, band in enumerate(material.section.bands)]
-    places += [(f"slips[{i}]", SLIPS, slip) for i, slip in enumerate(material.slips)]
-    for path, kinds, part in places:
-        faults += kinds.faults_of(path, part.kind, part.dials)
+    places = [(f"section.bands[{i}]", band) for i, band in enumerate(bands)]
+    places += [(f"{before}slips[{i}]", slip) for i, slip in enumerate(network.slips)]
+    for here, part in places:
         if part.id in seen:
-            faults.append(
-                Fault(f"{path}.id", f"{part.id!r} is taken by {seen[part.id]}", "an id of its own", "Rename it.")
-            )
-        seen[part.id] = path
-    return faults or _faults_of_section(material.section.bands) or _faults_of_wires(material)
+            fault = f"{part.id!r} is taken by {seen[part.id]}"
+            faults.append(Fault(f"{here}.id", fault, "an id of its own", "Rename it."))
+        seen[part.id] = here
+        if part.kind == MODULE and isinstance(part, Slip):
+            faults += _faults_of_use(here, part, modules)
+        else:
+            faults += (BANDS if isinstance(part, Band) else SLIPS).faults_of(here, part.kind, part.dials)
+    return faults or _faults_of_section(bands) or _faults_of_wires(before, network, bands, modules)
+
+
+def _faults_of_use(path: str, slip: Slip, modules: dict[str, Kind]) -> list[Fault]:
+    kind = kind_of_slip(slip, modules)
+    if kind:
+        return kind.faults_of(path, slip.dials)
+    allowed = ", ".join(modules) or "none, as there are no modules"
+    return [Fault(f"{path}.module", f"there is no module {slip.module!r}", allowed, "Remove the slip.")]
 
 
 def _faults_of_section(bands: list[Band]) -> list[Fault]:
@@ -315,12 +419,12 @@ def _faults_of_stack(stack: list[tuple[int, Band]]) -> list[Fault]:
     return faults
 
 
-def _faults_of_wires(material: Material) -> list[Fault]:
-    slips = {slip.id: SLIPS.kinds[slip.kind] for slip in material.slips}
-    parts = slips | {band.id: BANDS.kinds[band.kind] for band in material.section.bands}
+def _faults_of_wires(before: str, network: Network, bands: list[Band], modules: dict[str, Kind]) -> list[Fault]:
+    slips = {slip.id: kind_of_slip(slip, modules) for slip in network.slips}
+    parts = slips | {band.id: BANDS.kinds[band.kind] for band in bands}
     faults, driven = [], {}
-    for i, wire in enumerate(material.wires):
-        path, source, target = f"wires[{i}]", wire.source, wire.target
+    for i, wire in enumerate(network.wires):
+        path, source, target = f"{before}wires[{i}]", wire.source, wire.target
         if source.slip not in slips:
             faults.append(
                 Fault(f"{path}.source.slip", f"there is no slip {source.slip!r}", "the id of a slip", "Rewire.")
@@ -349,15 +453,15 @@ def _faults_of_wires(material: Material) -> list[Fault]:
                 Fault(path, fault, "the same type, or a number into a colour", "Put a converting slip between.")
             )
         driven[target.part, target.dial] = f"{source.slip}.{source.port}"
-    return faults or _faults_of_cycles(material)
+    return faults or _faults_of_cycles(before, network)
 
 
-def _faults_of_cycles(material: Material) -> list[Fault]:
+def _faults_of_cycles(before: str, network: Network) -> list[Fault]:
     feeds: dict[str, list[tuple[int, Wire]]] = {}
-    for i, wire in enumerate(material.wires):
+    for i, wire in enumerate(network.wires):
         feeds.setdefault(wire.target.part, []).append((i, wire))
     done: set[str] = set()
-    for start in [slip.id for slip in material.slips]:
+    for start in [slip.id for slip in network.slips]:
         trail, stack = [start], [iter(feeds.get(start, []))]
         while stack and start not in done:
             step = next(stack[-1], None)
@@ -369,7 +473,7 @@ def _faults_of_cycles(material: Material) -> list[Fault]:
             if wire.source.slip in trail:
                 round_trip = [*trail[trail.index(wire.source.slip) :], wire.source.slip]
                 fault = f"a cycle: {' <- '.join(round_trip)} (into {wire.target.part}.{wire.target.dial})"
-                return [Fault(f"wires[{i}]", fault, "a network without cycles", "Remove this wire.")]
+                return [Fault(f"{before}wires[{i}]", fault, "a network without cycles", "Remove this wire.")]
             if wire.source.slip not in done:
                 trail.append(wire.source.slip)
                 stack.append(iter(feeds.get(wire.source.slip, [])))

@@ -38,6 +38,17 @@ class Mesh:
         return faults_of_surface(self)
 
     @cached_property
+    def pieces(self) -> np.ndarray:
+        """(m,) for each face the number of the piece that it hangs together with."""
+        from scipy.sparse import coo_array
+        from scipy.sparse.csgraph import connected_components
+
+        spots, faces = _welded(self)
+        links = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]]])
+        graph = coo_array((np.ones(len(links), np.int8), (links[:, 0], links[:, 1])), shape=(spots, spots))
+        return connected_components(graph, directed=False)[1][faces[:, 0]]
+
+    @cached_property
     def _bounds(self) -> tuple[np.ndarray, np.ndarray]:
         return self.vertices.min(axis=0), self.vertices.max(axis=0)
 
@@ -217,16 +228,20 @@ def from_planes(planes) -> Mesh:
     return convex(np.unique(np.round(points, 9), axis=0))
 
 
+def _welded(mesh: Mesh) -> tuple[int, np.ndarray]:
+    """How many places the vertices of a mesh share, and its faces (m, 3) by place."""
+    size = float(np.ptp(mesh.vertices, axis=0).max()) or 1.0
+    spots, place = np.unique(np.round(mesh.vertices / (size * 1e-6)).astype(np.int64), axis=0, return_inverse=True)
+    return len(spots), place.reshape(-1)[mesh.faces]
+
+
 def faults_of_surface(mesh: Mesh) -> list[str]:
     """What keeps a mesh from being a closed solid: open edges, or neighbours that face opposite ways."""
     if not len(mesh.faces):
         return []
-    size = float(np.ptp(mesh.vertices, axis=0).max()) or 1.0
-    spots, place = np.unique(np.round(mesh.vertices / (size * 1e-6)).astype(np.int64), axis=0, return_inverse=True)
-    faces = place.reshape(-1)[mesh.faces]
+    count, faces = _welded(mesh)
     faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
     edges = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
-    count = len(spots)
     ahead, back = edges[:, 0] * count + edges[:, 1], edges[:, 1] * count + edges[:, 0]
     found = []
     alone = ~np.isin(ahead, back)

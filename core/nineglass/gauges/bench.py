@@ -14,8 +14,11 @@ from nineglass.spectra.srgb import to_hex
 CUT_STEPS = 9
 
 
-def read_bench(reading: Reading) -> dict:
-    """Gauges, notes, slip pictures, driven ranges, and what the section is drawn from; plain JSON values."""
+def read_bench(reading: Reading, inside: str = "") -> dict:
+    """Gauges, notes, slip pictures, driven ranges, and what the section is drawn from; plain JSON values.
+
+    inside: the use of a module that is open on the network, if any.
+    """
     return {
         "gauges": [
             about | {"computed": GAUGES.all[about["name"]].compute(reading)}
@@ -23,7 +26,8 @@ def read_bench(reading: Reading) -> dict:
             if GAUGES.all[about["name"]].wanted(reading)
         ],
         "notes": as_json(notes_of(reading)),
-        "slips": slip_pictures(reading),
+        "inside": inside,
+        "slips": slip_pictures(reading, inside),
         "driven": driven_ranges(reading),
         "section": _section(reading),
         "plan": plan_of(reading.stage) if reading.stage else None,

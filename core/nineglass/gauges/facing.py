@@ -4,7 +4,6 @@ import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
 from nineglass.gauges.index import index_of, metal_of
-from nineglass.kernels import F
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.optics.dielectric import dielectric_reflectance
@@ -12,7 +11,7 @@ from nineglass.optics.dielectric import dielectric_reflectance
 
 def reflectance_over_angle(angles_deg, eta: float) -> list[float]:
     """Unpolarised reflectance at each angle of incidence, for an index ratio beyond over before."""
-    return [float(dielectric_reflectance(F(np.cos(np.radians(a))), F(eta))[0]) for a in angles_deg]
+    return [float(dielectric_reflectance(np.float32(np.cos(np.radians(a))), np.float32(eta))[0]) for a in angles_deg]
 
 
 def _metal(reading: Reading) -> dict:
@@ -21,7 +20,12 @@ def _metal(reading: Reading) -> dict:
     for nm in (450, 550, 650):
         at = nm - 380
         values = [
-            float(conductor_reflectance(F(np.cos(np.radians(a))), F(index[at]), F(extinction[at]))) for a in angles
+            float(
+                conductor_reflectance(
+                    np.float32(np.cos(np.radians(a))), np.float32(index[at]), np.float32(extinction[at])
+                )
+            )
+            for a in angles
         ]
         curves.append({"label": f"{nm} nm", "values": values})
     return {

@@ -5,7 +5,9 @@ import io
 
 import numpy as np
 
-from nineglass.catalogue import BANDS, SLIPS
+from nineglass.catalogue import BANDS
+from nineglass.describe import Port
+from nineglass.documents.modules import WITHIN
 from nineglass.gauges import REFERENCE, Reading
 from nineglass.gauges.ladder import form_size_cm
 from nineglass.network.interpret import evaluate
@@ -22,16 +24,23 @@ def _values(reading: Reading, signal, count: int, **inputs) -> np.ndarray:
     return evaluate(reading.compiled.program, registers, count, **(REFERENCE | inputs))
 
 
-def slip_pictures(reading: Reading) -> dict[str, dict]:
-    """For each slip what its first output looks like: a curve or strip over facing, a patch of the form, or one value."""
-    span = form_size_cm(reading) or 10.0
-    return {slip.id: _picture(reading, slip, span) for slip in reading.material.slips}
+def slip_pictures(reading: Reading, inside: str = "") -> dict[str, dict]:
+    """For each slip what its first output looks like: a curve or strip over facing, a patch of the form, or one value.
+
+    inside: the use of a module whose slips are wanted, by `use/use within`; empty for the material's own. Keys are the slips' ids.
+    """
+    span, before = form_size_cm(reading) or 10.0, f"{inside}{WITHIN}" if inside else ""
+    kinds = {name: kind for name, kind in reading.compiled.kinds.items() if name.rpartition(WITHIN)[0] == inside}
+    return {
+        name.removeprefix(before): _picture(reading, name, kind.gives[0], span)
+        for name, kind in kinds.items()
+        if kind.gives
+    }
 
 
-def _picture(reading: Reading, slip, span: float) -> dict:
-    port = SLIPS.kinds[slip.kind].gives[0]
-    signal = reading.compiled.outputs[slip.id, port.name]
-    depends = reading.compiled.depends[slip.id]
+def _picture(reading: Reading, name: str, port: Port, span: float) -> dict:
+    signal = reading.compiled.outputs[name, port.name]
+    depends = reading.compiled.depends[name]
     if depends & {"x", "y", "z"}:
         width, height = PATCH
         x = (np.arange(width) + 0.5) / width - 0.5

@@ -5,7 +5,8 @@ from types import SimpleNamespace
 
 from nineglass.catalogue import BANDS, SLIPS
 from nineglass.describe import Kind
-from nineglass.documents.model import BOTH, FIRST, SECOND, Band, Material, Part, Wire
+from nineglass.documents.model import BOTH, FIRST, SECOND, Band, Material, Part
+from nineglass.documents.modules import Opened, opened_out
 from nineglass.network.ops import Ops, Program, Signal
 
 
@@ -32,6 +33,8 @@ class Compiled:
     """The dials of every band, by its id."""
     leaves: list[Leaf]
     """The stack; with a split the two stacks of its sides."""
+    kinds: dict[str, Kind]
+    """Of every slip and every use of a module; a slip within a use goes by `use/slip`."""
     mask: int | None = None
     """The register of the split's mask."""
     depends: dict[str, set[str]] = field(default_factory=dict)
@@ -61,37 +64,36 @@ class Compiled:
 
 def compile_network(material: Material) -> Compiled:
     """Compile a checked material. Bands that are missing or off take the values that make them vanish."""
-    ops = Ops()
-    wires: dict[tuple[str, str], Wire] = {(w.target.part, w.target.dial): w for w in material.wires}
-    slips = {slip.id: slip for slip in material.slips}
+    ops, opened = Ops(), opened_out(material)
+    sources = {target: source for source, target in opened.wires}
+    slips = {slip.id: slip for slip in opened.slips}
     outputs: dict[tuple[str, str], Signal] = {}
 
     shifted: dict[tuple[str, str, int], Signal] = {}
 
-    def signal_of(wire: Wire) -> Signal:
-        key = (wire.source.slip, wire.source.port, ops.shift)
+    def signal_of(source: tuple[str, str]) -> Signal:
+        key = (*source, ops.shift)
         if key not in shifted:
-            emit(slips[wire.source.slip])
+            emit(slips[source[0]])
         return shifted[key]
 
-    def slopes_of(wire: Wire) -> list[Signal]:
+    def slopes_of(source: tuple[str, str]) -> list[Signal]:
         """What a wire brings from places a little further along each axis."""
         before, found = ops.shift, []
         for ops.shift in (1, 2, 3):
-            found.append(signal_of(wire))
+            found.append(signal_of(source))
         ops.shift = before
         return found
 
     def dials_of(part: Part, part_id: str, kind: Kind) -> SimpleNamespace:
         values, driven = SimpleNamespace(), set()
         for name, dial in kind.dials.items():
-            wire = wires.get((part_id, name))
-            if wire:
-                signal = signal_of(wire)
-                signal = converted(ops, signal, dial.type)
+            source = sources.get((part_id, name))
+            if source:
+                signal = converted(ops, signal_of(source), dial.type)
                 driven.add(name)
                 if dial.sloped and not ops.shift:
-                    values.slopes = slopes_of(wire)
+                    values.slopes = slopes_of(source)
             else:
                 given = part.dials.get(name, dial.default)
                 signal = given
@@ -112,9 +114,10 @@ def compile_network(material: Material) -> Compiled:
             if not ops.shift:
                 outputs[slip.id, port.name] = signal
 
-    for slip in _sources_first(material):
-        if (slip.id, SLIPS.kinds[slip.kind].gives[0].name) not in outputs:
+    for slip in _sources_first(slips, opened):
+        if any((slip.id, port.name) not in outputs for port in SLIPS.kinds[slip.kind].gives):
             emit(slip)
+    outputs |= {use: outputs[inner] for use, inner in opened.gives.items()}
     by_band: dict[tuple[str, str], Signal] = {}
     driven: dict[str, set[str]] = {}
     bands = [band for band in material.section.bands if band.on]
@@ -130,8 +133,8 @@ def compile_network(material: Material) -> Compiled:
     stacks = [stack_of(bands, side) for side in ((FIRST, SECOND) if split else (BOTH,))]
     leaves = [_leaf(stack, by_band, absent, driven) for stack in stacks]
     mask = by_band[split.id, "mask"] if split else None
-    depends = _inputs_of_slips(material, ops, outputs)
-    return Compiled(ops.program(), outputs, ops, by_band, leaves, mask, depends)
+    depends = _inputs_of_slips(opened.kinds, ops, outputs)
+    return Compiled(ops.program(), outputs, ops, by_band, leaves, opened.kinds, mask, depends)
 
 
 def converted(ops: Ops, signal: Signal, wanted: str) -> Signal:
@@ -172,11 +175,10 @@ def _leaf(stack: list[Band], by_band: dict, absent: dict, driven: dict) -> Leaf:
     return Leaf(dials, settings, order, wired)
 
 
-def _sources_first(material: Material) -> list:
-    slips = {slip.id: slip for slip in material.slips}
+def _sources_first(slips: dict, opened: Opened) -> list:
     feeds: dict[str, list[str]] = {}
-    for wire in material.wires:
-        feeds.setdefault(wire.target.part, []).append(wire.source.slip)
+    for (source, _), (target, _) in opened.wires:
+        feeds.setdefault(target, []).append(source)
     order, seen = [], set()
     for start in slips:
         stack = [(start, False)]
@@ -191,15 +193,15 @@ def _sources_first(material: Material) -> list:
     return order
 
 
-def _inputs_of_slips(material: Material, ops: Ops, outputs: dict) -> dict[str, set[str]]:
+def _inputs_of_slips(kinds: dict[str, Kind], ops: Ops, outputs: dict) -> dict[str, set[str]]:
     """For each slip, the inputs (facing, place) that its first output depends on."""
     program = ops.program()
     reads: dict[int, set[str]] = {register: {name} for name, register in program.inputs.items()}
     for _, result, *operands in program.operations.tolist():
         reads[result] = set().union(*(reads.get(operand, set()) for operand in operands))
     depends = {}
-    for slip in material.slips:
-        signal = outputs[slip.id, SLIPS.kinds[slip.kind].gives[0].name]
+    for name, kind in kinds.items():
+        signal = outputs[name, kind.gives[0].name] if kind.gives else ()
         registers = signal if isinstance(signal, tuple) else (signal,)
-        depends[slip.id] = set().union(*(reads.get(register, set()) for register in registers))
+        depends[name] = set().union(*(reads.get(register, set()) for register in registers))
     return depends

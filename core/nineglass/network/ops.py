@@ -16,10 +16,11 @@ INPUTS = (
     *("facing", "x", "y", "z"),
     *("normal_x", "normal_y", "normal_z", "view_x", "view_y", "view_z"),
     *("u", "v", "u_x", "u_y", "u_z", "v_x", "v_y", "v_z"),
-    *("stage_x", "stage_y", "stage_z", "object", "time"),
+    *("stage_x", "stage_y", "stage_z", "object", "piece", "time"),
 )
 """Registers that a program starts from: the cosine between normal and eye; in the axes of the form the place in cm, the smooth
-normal and the way to the eye; texture coordinates and how they change per cm; the place on the stage; a number for each object; s."""
+normal and the way to the eye; texture coordinates and how they change per cm; the place on the stage; a random
+number from 0 to 1 for each object, and for each of the pieces that hang together; s."""
 
 STEP_CM = 0.004
 """How far apart the places are between which a bump measures its slope."""

@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 
 from nineglass.kernels import HALF, ONE, TWO, ZERO, F, kernel, optic
-from nineglass.optics.microfacet import ggx_density, sample_visible_normal, smith_lambda
-from nineglass.vectors import add, reflect, unit
+from nineglass.optics.microfacet import sample_visible_normal, smith_lambda
+from nineglass.vectors import reflect
 
 COSINES, ALPHAS = 32, 32
 
@@ -30,18 +30,6 @@ def conductor_reflectance(cos_i, n, k):
     p_top, p_more = cos2 * a2_b2 + sin2 * sin2, TWO * cos_i * a * sin2
     p = s * (p_top - p_more) / max(p_top + p_more, F(1e-12))
     return HALF * (s + p)
-
-
-@optic
-def ggx_reflection(wo, wi, alpha):
-    """GGX reflection of a perfect mirror times cos wi, and the pdf of its visible-normal sampler; both cosines above 0.
-
-    Source: Heitz 2014, eq. 99 (height-correlated).
-    """
-    h = unit(add(wo, wi))
-    lambda_o, lambda_i = smith_lambda(wo[2], alpha), smith_lambda(wi[2], alpha)
-    density = ggx_density(h[2], alpha) / (F(4) * wo[2])
-    return density / (ONE + lambda_o + lambda_i), density / (ONE + lambda_o)
 
 
 @kernel

@@ -26,6 +26,7 @@ class Forest(NamedTuple):
     triangles: np.ndarray  # (m, 9) float32
     normals: np.ndarray  # (m, 9) float32: at the corners of each triangle
     uvs: np.ndarray  # (m, 6) float32: texture coordinates at the corners
+    pieces: np.ndarray  # (m,) int32: which piece of its mesh it is part of; one entry when nothing asks
 
 
 class Things(NamedTuple):
@@ -88,6 +89,7 @@ def _forest(forms: tuple[tuple[str, str, str], ...]) -> tuple[Forest, list[int]]
         np.concatenate([tree.triangles for tree, *_ in trees]),
         np.concatenate([normals for _, normals, _ in trees]),
         np.concatenate([uvs for *_, uvs in trees]),
+        np.zeros(1, np.int32),
     )
     return forest, roots[:-1].tolist()
 
@@ -167,7 +169,7 @@ def _box(mesh: Mesh, axes: np.ndarray, offset: np.ndarray) -> tuple[np.ndarray, 
 def forest_of(stage: Stage, standing: Standing, matters: list[int]) -> tuple[Forest, Things]:
     """The trees and the rows of everything that stands. matters: the row of the material of each part."""
     objects = {one.id: (i, one) for i, one in enumerate(stage.objects)}
-    keys = [(objects[p.object_id][1].form.kind, _key(objects[p.object_id][1].form), p.part) for p in standing.placed]
+    keys = _keys(stage, standing)
     different = tuple(dict.fromkeys(keys))
     forest, roots = _forest(different)
     boxes = [_box(p.mesh, p.axes, p.offset) for p in standing.placed]
@@ -183,6 +185,18 @@ def forest_of(stage: Stage, standing: Standing, matters: list[int]) -> tuple[For
         bit=np.array([1 << objects[p.object_id][0] for p in standing.placed], np.int32),
     )
     return forest, things
+
+
+def _keys(stage: Stage, standing: Standing) -> list[tuple[str, str, str]]:
+    """What the mesh of each placed part is made from."""
+    forms = {one.id: one.form for one in stage.objects}
+    return [(forms[p.object_id].kind, _key(forms[p.object_id]), p.part) for p in standing.placed]
+
+
+def pieces_of(stage: Stage, standing: Standing) -> np.ndarray:
+    """(m,) int32 for the triangles of the stage's forest: which piece of its mesh each is part of."""
+    different = dict.fromkeys(_keys(stage, standing))
+    return np.concatenate([_mesh(*key).pieces[_tree(*key)[0].faces] for key in different]).astype(np.int32)
 
 
 def seen_bits(seen) -> int:

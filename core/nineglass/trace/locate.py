@@ -2,7 +2,7 @@
 
 from math import exp
 
-from nineglass.kernels import ONE, ZERO, F, kernel, optic
+from nineglass.kernels import HALF, ONE, ZERO, F, kernel, optic
 from nineglass.network.interpret import white_noise
 from nineglass.network.ops import INPUTS
 from nineglass.trace.ask_lamps import around_here, escaped_share, glow_at, lamp_share
@@ -25,8 +25,8 @@ from nineglass.trace.random import single
 from nineglass.vectors import add, cross, dot, negate, put3, scale, sub, unit, vec3
 
 CM = F(100)
-NORMAL_AT, VIEW_AT, UV_AT, SLOPES_AT, STAGE_AT, OBJECT_AT, TIME_AT = (
-    INPUTS.index(name) for name in ("normal_x", "view_x", "u", "u_x", "stage_x", "object", "time")
+NORMAL_AT, VIEW_AT, UV_AT, SLOPES_AT, STAGE_AT, OBJECT_AT, PIECE_AT, TIME_AT = (
+    INPUTS.index(name) for name in ("normal_x", "view_x", "u", "u_x", "stage_x", "object", "piece", "time")
 )
 
 
@@ -114,7 +114,10 @@ def _more_inputs(paths, hits, forest, things, row, registers, column, i, edges, 
     _fill3(registers, row, VIEW_AT, column, to_own(things, j, negate(vec3(paths.direction, i))))
     place, uv = vec3(paths.origin, i), forest.uvs
     _fill3(registers, row, STAGE_AT, column, scale(place, CM))
-    _fill(registers, row, OBJECT_AT, column, white_noise(F(things.bit[j] % 1009) + F(0.5), F(0.5), F(0.5)))
+    which = F(things.bit[j] % 1009) + HALF
+    _fill(registers, row, OBJECT_AT, column, white_noise(which, HALF, HALF))
+    if row[PIECE_AT] >= 0:
+        registers[row[PIECE_AT], column] = white_noise(which, F(forest.pieces[t]) + HALF, HALF)
     _fill(registers, row, TIME_AT, column, time)
     rest = ONE - u - v
     _fill(registers, row, UV_AT, column, uv[t, 0] * rest + uv[t, 2] * u + uv[t, 4] * v)

@@ -22,16 +22,16 @@ CLEAR, LAYERED = 0, 1
 INDEX, EXTINCTION, SIGMA, TINT, CURVES = range(5)
 """Rows of one material's curves; CURVES of them."""
 
-IOR, ROUGHNESS, RED, GREEN, BLUE, DEPTH, C0, C1, C2 = range(9)
-NORMAL = 9
-BODY_WEIGHT, BODY_ROUGHNESS, BODY_COLOR, BODY_NORMAL = 12, 13, 14, 17
-FUZZ_WEIGHT, FUZZ_ROUGHNESS, FUZZ_COLOR = 20, 21, 22
-FACING, EDGE = 25, 28
-COATS, PER_COAT = 31, 9
+IOR, ROUGHNESS, DEPTH, C0, C1, C2 = range(6)
+NORMAL = 6
+BODY_WEIGHT, BODY_ROUGHNESS, BODY_COLOR, BODY_NORMAL = 9, 10, 11, 14
+FUZZ_WEIGHT, FUZZ_ROUGHNESS, FUZZ_COLOR = 17, 18, 19
+FACING, EDGE = 22, 25
+COATS, PER_COAT = 28, 9
 COAT_WEIGHT, COAT_ROUGHNESS, COAT_IOR, COAT_COLOR, COAT_NORMAL = 0, 1, 2, 3, 6
-FILMS, PER_FILM = 49, 3
+FILMS, PER_FILM = 46, 3
 FILM_WEIGHT, FILM_THICKNESS, FILM_IOR = range(3)
-DIALS = 61
+DIALS = 58
 """Entries of `Matters.dials`: the register of each dial; colours as the three coefficients of their spectrum, normals as three
 registers. -1 where there is none. Two coats and four films, the outermost first."""
 
@@ -59,7 +59,7 @@ class Matters(NamedTuple):
     tinted: np.ndarray  # (m,) int32
     fan: np.ndarray  # (m,) int32: whether its fan is recoloured
     curves: np.ndarray  # (m * CURVES, 401) float32
-    dials: np.ndarray  # (m, 61) int32
+    dials: np.ndarray  # (m, 58) int32
     inputs: np.ndarray  # (m, inputs) int32: register of each input, -1 when not read
     more_inputs: np.ndarray  # (m,) int32: whether any beyond the first four is read
     split: np.ndarray  # (m,) int32: row of its first side, the second follows; -1 for none
@@ -232,7 +232,6 @@ def _dials(compiled: Compiled, leaf: Leaf, registers: _Registers) -> np.ndarray:
     put(ROUGHNESS, boundary, "specular_roughness")
     put(DEPTH, "interior", "transmission_depth")
     put(C0, "interior", "transmission_color")
-    found[RED : BLUE + 1] = dials["interior", "transmission_color"]
     put(NORMAL, boundary, "normal")
     bands = {
         "body": {

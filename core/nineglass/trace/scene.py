@@ -9,6 +9,7 @@ import numpy as np
 from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
 from nineglass.documents.model import Material, Part, Stage, Surround
 from nineglass.network.compile import Compiled
+from nineglass.network.ops import INPUTS
 from nineglass.optics.conductor import mirror_albedo_table
 from nineglass.optics.diffuse import diffuse_tables
 from nineglass.optics.energy import energy_tables
@@ -17,7 +18,7 @@ from nineglass.spectra.light import light_basis
 from nineglass.spectra.observer import D65
 from nineglass.spectra.upsampling import coefficients_of, sigmoid_spectrum, table
 from nineglass.surrounds.directions import directions
-from nineglass.trace.forest import FLOOR_BIT, Forest, Standing, Things, forest_of, seen_bits, standing_of
+from nineglass.trace.forest import FLOOR_BIT, Forest, Standing, Things, forest_of, pieces_of, seen_bits, standing_of
 from nineglass.trace.lamps import Lamps
 from nineglass.trace.matter import LAYERED, Matters, Table, sensor_response, table_of
 from nineglass.trace.sensor import Lens, Sensor, lens_of, sensor
@@ -113,6 +114,8 @@ def build_set(material: Material, stage: Stage, aspect: float = 1.0, *, uniform:
         growing = beside.submit(forest_of, stage, standing, rows)
         table_of_all = table_of(materials, sensor_response())
         forest, things = growing.result()
+    if (table_of_all.matters.inputs[:, INPUTS.index("piece")] >= 0).any():
+        forest = forest._replace(pieces=pieces_of(stage, standing))
     around, spectra = _surround(stage.surround, uniform)
     ground, ground_spectra = _ground(stage.floor, standing.floor)
     lamps, glow = _lamps(stage)

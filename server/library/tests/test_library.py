@@ -43,8 +43,41 @@ class Library(TestCase):
         self.assertIn("CC0", found["water"]["licence"])
 
     def test_nothing_is_shown_without_signing_in(self):
-        for path in ("/api/substances", "/api/files"):
+        for path in ("/api/substances", "/api/files", "/api/modules"):
             self.assertEqual(Client().get(path).status_code, 401)
+
+    def keep(self, name="Rim", value=0.4, **about):
+        module = {"id": "rim", "name": name, "slips": [{"id": "n", "kind": "number", "dials": {"value": value}}]}
+        module |= {"gives": [{"name": "out", "source": {"slip": "n"}}]} | about
+        return {"format": "nineglass.module", "version": 1, "modules": [module]}
+
+    def test_modules_are_kept_changed_and_removed(self):
+        kept = self.client.post("/api/modules", {"document": self.keep()}, "application/json")
+        self.assertEqual(kept.status_code, 201)
+        path = f"/api/modules/{kept.json()['id']}"
+        change = {"based_on": 1, "document": self.keep("Soft rim", 0.6)}
+        changed = self.client.put(path, change, "application/json").json()
+        self.assertEqual((changed["name"], changed["revision"]), ("Soft rim", 2))
+        late = self.client.put(path, change, "application/json")
+        self.assertEqual((late.status_code, late.json()["newest"]["revision"]), (409, 2))
+        self.assertEqual([one["name"] for one in self.client.get("/api/modules").json()], ["Soft rim"])
+        self.client.delete(path)
+        self.assertEqual(self.client.get("/api/modules").json(), [])
+
+    def test_a_faulty_module_is_refused_by_name(self):
+        wrong = self.keep(gives=[{"name": "out", "source": {"slip": "gone"}}])
+        faults = self.client.post("/api/modules", {"document": wrong}, "application/json")
+        self.assertEqual(faults.status_code, 422)
+        self.assertIn("modules[0].gives[0].source", faults.json()["faults"][0]["path"])
+
+    def test_nobody_reaches_the_modules_of_another(self):
+        kept = self.client.post("/api/modules", {"document": self.keep()}, "application/json").json()
+        self.client.force_login(get_user_model().objects.create_user("another"))
+        self.assertEqual(self.client.get("/api/modules").json(), [])
+        path = f"/api/modules/{kept['id']}"
+        change = {"based_on": 1, "document": self.keep("Stolen")}
+        self.assertEqual(self.client.put(path, change, "application/json").status_code, 404)
+        self.assertEqual(self.client.delete(path).status_code, 404)
 
     def test_a_curve_from_csv_in_percent_with_a_heading(self):
         points = self.curve("nm;T %\n400;20\n500;55,5\n700;90").json()["points"]

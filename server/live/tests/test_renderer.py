@@ -1,8 +1,11 @@
+import io
 import json
 
+import numpy as np
 from django.conf import settings
 from django.test import SimpleTestCase
 from nineglass.trace.render import Tracer
+from PIL import Image
 
 from live.renderer import Bench, Renderer
 from live.wire import HEADER_LENGTH, LENGTHS, for_browser, pack
@@ -39,6 +42,7 @@ class Work(SimpleTestCase):
             "material": demo("net-float"),
             "stage": demo("lamp-room"),
             "settings": {"picture_side": 96, "most_samples": 3},
+            "inside": "",
         }
         self.bench.change = {"sequence": self.sequence, **document, **changes}
         self.bench.take()
@@ -77,6 +81,24 @@ class Work(SimpleTestCase):
         self.assertEqual(self.bench.samples, 2)
         self.show(material=demo("net-float") | {"slips": [slip | {"dials": {"value": 0.7}}]})
         self.assertEqual(self.bench.samples, 0)
+
+    def test_opening_a_module_keeps_the_samples_and_tells_what_its_slips_give(self):
+        inner = {"id": "ramp", "kind": "ramp"}
+        module = {"id": "m", "name": "M", "slips": [inner], "gives": [{"name": "out", "source": {"slip": "ramp"}}]}
+        document = demo("net-float") | {
+            "version": 2,
+            "modules": [module],
+            "slips": [{"id": "use", "kind": "module", "module": "m"}],
+        }
+        self.show(material=document)
+        self.work(3)
+        self.show(material=document, inside="use")
+        self.assertEqual(self.bench.samples, 2)
+        reading = self.sent[-1][0]
+        self.assertEqual((reading["type"], reading["inside"], list(reading["slips"])), ("reading", "use", ["ramp"]))
+        self.bench.asked = {"type": "hold", "slip": "use/ramp"}
+        self.work(1)
+        self.assertEqual((self.sent[-1][0]["type"], self.sent[-1][0]["slip"]), ("held", "use/ramp"))
 
     def test_a_bad_document_is_told_and_the_picture_stays(self):
         self.show()
@@ -147,7 +169,13 @@ class Work(SimpleTestCase):
         values = [0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6]
         self.show()
         self.work(2)
-        self.bench.asked = {"type": "bracket", "part": "interface", "dial": "specular_roughness", "values": values}
+        self.bench.asked = {
+            "type": "bracket",
+            "module": "",
+            "part": "interface",
+            "dial": "specular_roughness",
+            "values": values,
+        }
         self.work(8)
         strip = [(h, p) for h, p in self.sent if h["type"] == "bracketed"]
         self.assertEqual([h["place"] for h, _ in strip], list(range(7)))
@@ -159,10 +187,32 @@ class Work(SimpleTestCase):
         self.show(material=demo("net-float") | {"name": "other"})
         self.assertIsNone(self.bench.bracket)
 
+    def strip_of(self, asked: dict) -> list[bytes]:
+        self.show()
+        self.work(2)
+        self.bench.asked = {"type": "bracket", "module": ""} | asked
+        self.work(len(asked["values"]) + 1)
+        return [picture for header, picture in self.sent if header["type"] == "bracketed"]
+
+    def test_a_dial_of_the_stage_is_bracketed(self):
+        strip = self.strip_of({"part": "stage:lamps.0", "dial": "power", "values": [1, 10, 100]})
+        self.assertEqual(len(strip), 3)
+        mean = [np.asarray(Image.open(io.BytesIO(picture)).convert("L"), float).mean() for picture in strip]
+        self.assertTrue(mean[0] < mean[1] < mean[2], mean)
+        self.strip_of({"part": "stage:lamps.9", "dial": "power", "values": [1]})
+        told = [header["faults"][0]["fault"] for header, _ in self.sent if header["type"] == "faults"]
+        self.assertEqual(told, ["the stage has no such part"])
+
     def test_a_bracket_past_what_is_allowed_is_told(self):
         self.show()
         self.work(2)
-        self.bench.asked = {"type": "bracket", "part": "interface", "dial": "specular_roughness", "values": [0, 9]}
+        self.bench.asked = {
+            "type": "bracket",
+            "module": "",
+            "part": "interface",
+            "dial": "specular_roughness",
+            "values": [0, 9],
+        }
         self.work(1)
         self.assertEqual(self.sent[-1][0]["type"], "faults")
         self.assertIn("specular_roughness", self.sent[-1][0]["faults"][0]["path"])

@@ -20,7 +20,13 @@ def demo(name):
 
 def show(sequence):
     document = {"material": demo("net-float"), "stage": demo("lamp-room")}
-    return {"type": "show", "sequence": sequence, "settings": {"picture_side": 96, "most_samples": 2}, **document}
+    return {
+        "type": "show",
+        "sequence": sequence,
+        "inside": "",
+        "settings": {"picture_side": 96, "most_samples": 2},
+        **document,
+    }
 
 
 class Keeping(SimpleTestCase):
@@ -117,7 +123,7 @@ class Socket(TransactionTestCase):
     def test_what_is_not_understood_ends_the_bench(self):
         for text in ("{", "[]", '{"type": "dance"}', '{"type": "show"}', "7", "[" * 50_000):
             self.assertEqual(self.said(text), NOT_UNDERSTOOD, text[:40])
-        wrong = {"type": "show", "sequence": "one", "material": {}, "stage": {}, "settings": {}}
+        wrong = {"type": "show", "sequence": "one", "material": {}, "stage": {}, "settings": {}, "inside": ""}
         self.assertEqual(self.said(json.dumps(wrong)), NOT_UNDERSTOOD)
 
     def test_what_is_too_large_ends_it_too(self):

@@ -230,6 +230,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/modules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Modules */
+        get: operations["library_api_modules"];
+        put?: never;
+        /** Keep Module */
+        post: operations["library_api_keep_module"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/modules/{module_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change Module */
+        put: operations["library_api_change_module"];
+        post?: never;
+        /** Remove Module */
+        delete: operations["library_api_remove_module"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -453,28 +489,47 @@ export interface components {
             side: "both" | "first" | "second";
         };
         /**
+         * Exposed
+         * @description A dial of a slip within a module that the module has as its own.
+         */
+        Exposed: {
+            /** Name */
+            name: string;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            target: components["schemas"]["Target"];
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+        };
+        /**
+         * Given
+         * @description What a slip within a module gives, as a port of the module.
+         */
+        Given: {
+            /** Name */
+            name: string;
+            source: components["schemas"]["Source"];
+        };
+        /**
+         * Kept
+         * @description Which module of the library a module is a copy of, and of which revision.
+         */
+        Kept: {
+            /** Id */
+            id: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * Material
          * @description A material: the section, and the network that drives its dials.
          */
         Material: {
-            /**
-             * Format
-             * @default nineglass.material
-             * @constant
-             */
-            format: "nineglass.material";
-            /**
-             * Version
-             * @default 1
-             * @constant
-             */
-            version: 1;
-            /**
-             * Name
-             * @default Untitled
-             */
-            name: string;
-            section: components["schemas"]["Stack"];
             /**
              * Slips
              * @default []
@@ -485,6 +540,34 @@ export interface components {
              * @default []
              */
             wires: components["schemas"]["Wire"][];
+            /**
+             * Mounts
+             * @default []
+             */
+            mounts: components["schemas"]["Mount"][];
+            /**
+             * Format
+             * @default nineglass.material
+             * @constant
+             */
+            format: "nineglass.material";
+            /**
+             * Version
+             * @default 2
+             * @constant
+             */
+            version: 2;
+            /**
+             * Name
+             * @default Untitled
+             */
+            name: string;
+            section: components["schemas"]["Stack"];
+            /**
+             * Modules
+             * @default []
+             */
+            modules: components["schemas"]["Module"][];
         };
         /** MaterialOut */
         MaterialOut: {
@@ -505,6 +588,70 @@ export interface components {
             document: components["schemas"]["Material"];
         };
         /**
+         * Module
+         * @description A group of slips with chosen dials exposed, usable as one slip.
+         */
+        Module: {
+            /**
+             * Slips
+             * @default []
+             */
+            slips: components["schemas"]["Slip"][];
+            /**
+             * Wires
+             * @default []
+             */
+            wires: components["schemas"]["Wire"][];
+            /**
+             * Mounts
+             * @default []
+             */
+            mounts: components["schemas"]["Mount"][];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Dials
+             * @default []
+             */
+            dials: components["schemas"]["Exposed"][];
+            /**
+             * Gives
+             * @default []
+             */
+            gives: components["schemas"]["Given"][];
+            kept?: components["schemas"]["Kept"] | null;
+        };
+        /**
+         * Mount
+         * @description A titled sheet of backing paper under a set of slips.
+         */
+        Mount: {
+            /** Id */
+            id: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+        };
+        /**
          * Slip
          * @description A node of the network, with its place on the paper.
          */
@@ -520,6 +667,8 @@ export interface components {
             };
             /** Id */
             id: string;
+            /** Module */
+            module?: string | null;
             /**
              * Title
              * @default
@@ -942,6 +1091,63 @@ export interface components {
             facts: {
                 [key: string]: unknown;
             };
+        };
+        /** KeptModuleOut */
+        KeptModuleOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Kept At
+             * Format: date-time
+             */
+            kept_at: string;
+            document: components["schemas"]["ModuleFile"];
+        };
+        /**
+         * ModuleFile
+         * @description A module by itself, with the modules that it is made of: what a library keeps.
+         */
+        ModuleFile: {
+            /**
+             * Format
+             * @default nineglass.module
+             * @constant
+             */
+            format: "nineglass.module";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Modules */
+            modules: components["schemas"]["Module"][];
+        };
+        /** KeptModuleIn */
+        KeptModuleIn: {
+            document: components["schemas"]["ModuleFile"];
+        };
+        /**
+         * NewerModule
+         * @description A change that was based on an older revision of a kept module: what is there now.
+         */
+        NewerModule: {
+            /** Says */
+            says: string;
+            newest: components["schemas"]["KeptModuleOut"];
+        };
+        /** KeptModuleChange */
+        KeptModuleChange: {
+            /** Based On */
+            based_on: number;
+            document: components["schemas"]["ModuleFile"];
         };
     };
     responses: never;
@@ -1438,6 +1644,123 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FaultsOut"];
                 };
+            };
+        };
+    };
+    library_api_modules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptModuleOut"][];
+                };
+            };
+        };
+    };
+    library_api_keep_module: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptModuleIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptModuleOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    library_api_change_module: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                module_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptModuleChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptModuleOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewerModule"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    library_api_remove_module: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                module_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -122,15 +122,24 @@ class HeightAlong:
 
 @SLIPS.kind(title="Random per object", family="where", standard="randomfloat")
 class RandomPerObject:
-    """A number from 0 to 1 that is another for each object on the stage."""
+    """A number from low to high that is another for each object on the stage."""
 
     synonyms = "vary id instance"
+    per = "object"
     low = dial(0, 0, 1, hard=(-1e5, 1e5), ends=("less", "more"))
     high = dial(1, 0, 1, hard=(-1e5, 1e5), ends=("less", "more"))
     out = gives("number")
 
     def emit(self, ops, dials):
-        return ops.mix(dials.low, dials.high, ops.input("object"))
+        return ops.mix(dials.low, dials.high, ops.input(self.per))
+
+
+@SLIPS.kind(title="Random per piece", family="where", standard="randomfloat")
+class RandomPerPiece(RandomPerObject):
+    """A number from low to high that is another for each piece of a form: faces that hang together are one piece."""
+
+    synonyms = "vary id island shell beads"
+    per = "piece"
 
 
 @SLIPS.kind(title="Time", family="where", standard="time")

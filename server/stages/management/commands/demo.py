@@ -3,6 +3,8 @@ import json
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.management.base import BaseCommand
+from library.models import KeptModule
+from library.services import keep_module
 from materials import services
 from materials.models import Material
 from nineglass.documents import model as documents
@@ -22,7 +24,11 @@ class Command(BaseCommand):
             person.save()
         for path in sorted(settings.DEMO_DIR.glob("*.json")):
             given = json.loads(path.read_text())
-            if given["format"] == "nineglass.material":
+            if given["format"] == "nineglass.module":
+                module = documents.read(documents.ModuleFile, given)
+                if not KeptModule.objects.filter(owner=person, name=module.modules[0].name).exists():
+                    keep_module(person, module)
+            elif given["format"] == "nineglass.material":
                 if not Material.objects.filter(owner=person, name=given["name"]).exists():
                     services.create(person, documents.read(documents.Material, given))
             elif not Stage.objects.filter(owner=person, name=given["name"]).exists():
