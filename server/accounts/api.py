@@ -1,6 +1,7 @@
 from typing import Literal
 
 from nineglass import catalogue
+from nineglass.describe import DialType, PortType
 from nineglass.documents.model import Settings, read
 from ninja import Router, Schema
 
@@ -15,7 +16,7 @@ class Me(Schema):
 
 
 class DialOut(Schema):
-    type: Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file"]
+    type: DialType
     default: float | bool | str | list
     label: str
     name: str
@@ -36,7 +37,7 @@ class DialOut(Schema):
 
 class PortOut(Schema):
     name: str
-    type: Literal["number", "color", "vector"]
+    type: PortType
 
 
 class KindOut(Schema):

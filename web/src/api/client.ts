@@ -5,6 +5,12 @@ type Schemas = components["schemas"];
 export type Material = Schemas["Material"];
 export type Slip = Schemas["Slip"];
 export type Band = Schemas["Band"];
+export type Mount = Schemas["Mount"];
+export type Module = Schemas["Module"];
+/** Slips, wires and mounts: of a material, or of a module. */
+export type Network = Pick<Module, "slips" | "wires" | "mounts">;
+export type ModuleFile = Schemas["ModuleFile"];
+export type KeptModule = Schemas["KeptModuleOut"];
 export type Wire = Schemas["Wire"];
 export type Stage = Schemas["Stage"];
 export type Settings = Schemas["Settings"];

@@ -339,7 +339,7 @@ export interface components {
              * Type
              * @enum {string}
              */
-            type: "number" | "color" | "vector" | "choice" | "toggle" | "stops" | "color_stops" | "curve" | "file";
+            type: "number" | "color" | "vector" | "choice" | "toggle" | "stops" | "color_stops" | "curve" | "file" | "text";
             /** Default */
             default: number | boolean | string | unknown[];
             /** Label */

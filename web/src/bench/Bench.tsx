@@ -1,17 +1,19 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type ReactFlowInstance, ReactFlowProvider } from "@xyflow/react";
+import { ReactFlowProvider } from "@xyflow/react";
 import { useEffect, useRef, useState } from "react";
 import { type Options, useHotkeys } from "react-hotkeys-hook";
 import { Group, Panel, Separator } from "react-resizable-panels";
-import { kindOf, useCatalogue } from "../api/catalogue";
+import { useCatalogue } from "../api/catalogue";
 import { api, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
 import { Gauges } from "../gauges/Gauges";
-import { Substances } from "../library/Substances";
+import { Library } from "../library/Library";
 import { useChosen } from "../network/chosen";
-import { copySlips, layOut, pasteSlips } from "../network/clipboard";
-import { Network } from "../network/Network";
-import { freePlace } from "../network/places";
-import { wireTo } from "../network/ports";
+import { copySlips, layOut, paste } from "../network/clipboard";
+import { closeModule, groupSlips, openUse } from "../network/grouping";
+import { moduleAt } from "../network/modules";
+import { type Flow, Network } from "../network/Network";
+import { align, duplicate, putMountUnder } from "../network/paper";
+import { paperNow } from "../network/ports";
 import { BracketView } from "../picture/BracketView";
 import { valuesAcross } from "../picture/bracket";
 import { expose, Facts } from "../picture/Facts";
@@ -20,24 +22,19 @@ import { Picture } from "../picture/Picture";
 import { Proofs } from "../picture/Proofs";
 import { Readout } from "../picture/Readouts";
 import { Wipe } from "../picture/Wipe";
-import { offers, Section } from "../section/Section";
+import { ModuleFace } from "../section/ModuleFace";
+import { Section } from "../section/Section";
 import { StagePlace } from "../stage/StagePlace";
+import { pointedDial } from "../ui/pointed";
+import { Told } from "../ui/Told";
 import { ConflictSheet } from "./ConflictSheet";
-import {
-  beginGesture,
-  chooseStage,
-  duplicateSlips,
-  endGesture,
-  history,
-  open,
-  placeSlip,
-  runWire,
-  useDocuments,
-} from "./documents";
-import { Finder, type Finding } from "./Finder";
+import { chooseStage, history, open, useDocuments } from "./documents";
+import { FindSheet } from "./FindSheet";
+import { type Command, setCentring } from "./findings";
 import { LivePicture, useLive } from "./live";
 import { Notes } from "./Notes";
 import { type Place, Places } from "./Places";
+import { focusSlip, placeFromLibrary, setCorner } from "./placing";
 import { Shortcuts } from "./Shortcuts";
 import { draftOf, keepDrafts, save } from "./saving";
 
@@ -62,12 +59,13 @@ const ON_CHOICES: Options = { enableOnFormTags: ["slider", "select"], preventDef
 export function Bench({ material, materials, stages, settings, place: where, onGo, onOpen, onSettings }: BenchProps) {
   const queries = useQueryClient();
   const catalogue = useCatalogue();
-  const { kinds } = catalogue;
   const canvas = useRef<HTMLCanvasElement>(null);
   const live = useRef<LivePicture>(undefined);
-  const flow = useRef<Pick<ReactFlowInstance, "screenToFlowPosition">>(undefined);
+  const flow = useRef<Flow>(undefined);
   const desk = useRef<HTMLDivElement>(null);
-  const [sheet, setSheet] = useState<"finder" | "shortcuts">();
+  const [shortcuts, showShortcuts] = useState(false);
+  const { finding, find } = useChosen();
+  const openedModule = useDocuments((s) => (s.material ? moduleAt(s.material, s.inside) : undefined));
   const [chosen, setChosen] = useState<number>();
   const [flipped, setFlipped] = useState(false);
   const [laidOver, layOver] = useState<"wipe" | "four">();
@@ -93,6 +91,14 @@ export function Bench({ material, materials, stages, settings, place: where, onG
     live.current = new LivePicture(material.id, canvas.current, settings);
     return () => live.current?.close();
   }, [ready, material.id, settings]);
+
+  useEffect(() => {
+    setCorner(() => {
+      const box = desk.current?.getBoundingClientRect();
+      return (box && flow.current?.screenToFlowPosition({ x: box.left + 28, y: box.top + 60 })) ?? { x: 0, y: 0 };
+    });
+    setCentring((id) => flow.current?.fitView({ nodes: [{ id }], maxZoom: 1 }));
+  }, []);
 
   const { data: proofs = [] } = useQuery({
     queryKey: ["proofs", material.id],
@@ -121,82 +127,71 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   const flip = () => chosen !== undefined && setFlipped((old) => !old);
   const turnTheme = () => onSettings({ ...settings, theme: settings.theme === "paper" ? "night" : "paper" });
 
-  /** Place a slip, wired to the port that was chosen where it fits. */
-  const place = (kind: string) => {
-    const { port } = useChosen.getState();
-    const box = desk.current?.getBoundingClientRect();
-    const corner = box && flow.current?.screenToFlowPosition({ x: box.left + 28, y: box.top + 60 });
-    const free = freePlace(useDocuments.getState().material.slips, corner ?? { x: 0, y: 0 });
-    const at = port?.at ?? free;
-    beginGesture();
-    const id = placeSlip(kind, at);
-    const wire = port && wireTo(catalogue, useDocuments.getState().material, id, kind, port);
-    if (wire) runWire(wire);
-    endGesture();
-    useChosen.getState().only([id]);
-    useChosen.getState().choosePort(undefined);
-  };
   const hold = () => {
     const { held } = useLive.getState();
-    live.current?.hold(held ? undefined : useChosen.getState().slips[0]);
+    const [slip] = useChosen.getState().slips;
+    const path = [...useDocuments.getState().inside, slip].join("/");
+    live.current?.hold(held || !slip ? undefined : path);
   };
   const bracketDial = () => {
-    const spot = document.querySelector<HTMLElement>("[data-bracket]:hover, [data-bracket]:focus-within");
-    const [part, dial] = spot?.dataset.bracket?.split(" ") ?? [];
-    const { material: now } = useDocuments.getState();
-    const owner = now.slips.find((one) => one.id === part) ?? now.section.bands.find((one) => one.id === part);
-    const role = now.slips.some((one) => one.id === part) ? "slip" : "band";
-    const about = owner && kindOf(catalogue, role, owner.kind)?.dials.find((one) => one.name === dial);
-    if (about?.type !== "number") return;
-    const values = valuesAcross(about, about.low ?? 0, about.high ?? 1);
-    live.current?.bracket(part, dial, values, []);
+    const spot = pointedDial();
+    if (spot?.about.type !== "number") return;
+    live.current?.bracket(spot, valuesAcross(spot.about, spot.about.low ?? 0, spot.about.high ?? 1), []);
   };
-  const duplicate = () => useChosen.getState().only(duplicateSlips(useChosen.getState().slips));
-  const chooseAll = () => useChosen.getState().only(useDocuments.getState().material.slips.map((slip) => slip.id));
-
-  const findings = (): Finding[] => {
-    const slips = kinds.filter((kind) => kind.role === "slip");
-    const commands: [string, string, () => void][] = [
-      ["Save", "Ctrl S", () => save()],
-      ["Keep a proof", "K", keep],
-      ["Hold up the chosen slip, or put it down", "H", hold],
-      ["Copy the chosen slips", "Ctrl C", () => copySlips()],
-      ["Paste slips", "Ctrl V", () => pasteSlips()],
-      ["Lay the network out", "left to right", () => layOut()],
-      ["Undo", "Ctrl Z", () => history.getState().undo()],
-      ["Redo", "Ctrl Shift Z", () => history.getState().redo()],
-      ["Go to the bench", "place", () => onGo("bench")],
-      ["Go to the stage", "place", () => onGo("stage")],
-      ["Go to the library", "place", () => onGo("library")],
-      ["Other theme", "paper and night", turnTheme],
-      ["Shortcuts", "?", () => setSheet("shortcuts")],
-    ];
-    return [
-      ...slips.map((kind) => ({
-        title: kind.title,
-        says: kind.family,
-        help: kind.help,
-        also: `${kind.name} ${kind.standard} ${kind.synonyms}`,
-        act: () => place(kind.name),
-      })),
-      ...offers(catalogue).map(({ kind, add }) => ({
-        title: kind.title,
-        says: "band",
-        help: kind.help,
-        also: `${kind.name} ${kind.standard} ${kind.synonyms}`,
-        act: add,
-      })),
-      ...commands.map(([title, help, act]) => ({ title, says: "command", help, act })),
-    ];
+  const chosenSlips = () => {
+    const ids = useChosen.getState().slips;
+    return paperNow().slips.filter((slip) => ids.includes(slip.id));
+  };
+  const duplicateChosen = () => useChosen.getState().only(duplicate(useChosen.getState().slips));
+  const chooseAll = () => useChosen.getState().only(paperNow().slips.map((slip) => slip.id));
+  const group = () => {
+    const use = groupSlips(useChosen.getState().slips);
+    if (use) focusSlip(use);
+  };
+  const openChosen = () => {
+    const [slip] = useChosen.getState().slips;
+    if (slip) openUse(slip);
+  };
+  const mount = () => {
+    const slips = chosenSlips();
+    const height = (id: string) => document.querySelector<HTMLElement>(`[data-id="${id}"]`)?.offsetHeight;
+    const heights = Object.fromEntries(slips.map(({ id }) => [id, height(id) ?? 0]));
+    if (slips.length) useChosen.getState().only([putMountUnder(slips, heights)]);
   };
 
-  useHotkeys("/", () => setSheet("finder"), { ...ON_DIALS, preventDefault: true, useKey: true });
-  useHotkeys("?", () => setSheet("shortcuts"), { ...ON_DIALS, useKey: true });
+  const commands: Command[] = [
+    ["Save", "Ctrl S", () => save()],
+    ["Keep a proof", "K", keep],
+    ["Hold up the chosen slip, or put it down", "H", hold],
+    ["Make a module of the chosen slips", "M", group],
+    ["Open the chosen module", "O", openChosen],
+    ["Close the module", "Esc", closeModule],
+    ["Put a mount under the chosen slips", "a titled sheet", mount],
+    ["Copy the chosen slips", "Ctrl C", () => copySlips()],
+    ["Paste slips and bands", "Ctrl V", () => paste(catalogue)],
+    ["Lay the network out", "left to right", () => layOut()],
+    ["Align left edges", "of the chosen slips", () => align(chosenSlips(), "left")],
+    ["Align tops", "of the chosen slips", () => align(chosenSlips(), "top")],
+    ["Space evenly", "the chosen slips, downwards", () => align(chosenSlips(), "even")],
+    ["Undo", "Ctrl Z", () => history.getState().undo()],
+    ["Redo", "Ctrl Shift Z", () => history.getState().redo()],
+    ["Go to the bench", "place", () => onGo("bench")],
+    ["Go to the stage", "place", () => onGo("stage")],
+    ["Go to the library", "place", () => onGo("library")],
+    ["Other theme", "paper and night", turnTheme],
+    ["Shortcuts", "?", () => showShortcuts(true)],
+  ];
+
+  useHotkeys("/", () => find(), { ...ON_DIALS, preventDefault: true, useKey: true });
+  useHotkeys("?", () => showShortcuts(true), { ...ON_DIALS, useKey: true });
+  useHotkeys("m", group, ON_DIALS);
+  useHotkeys("o", openChosen, ON_DIALS);
+  useHotkeys("escape", closeModule, ON_DIALS);
   useHotkeys("k", keep, ON_DIALS);
   useHotkeys("h", hold, ON_DIALS);
   useHotkeys("b", bracketDial, ON_DIALS);
   useHotkeys("mod+c", () => copySlips(), ON_DIALS);
-  useHotkeys("mod+v", () => pasteSlips(), ON_DIALS);
+  useHotkeys("mod+v", () => paste(catalogue), ON_DIALS);
   useHotkeys(",", () => step(-1), { ...ON_DIALS, useKey: true, delimiter: "|" });
   useHotkeys(".", () => step(1), { ...ON_DIALS, useKey: true });
   useHotkeys("\\", flip, { ...ON_DIALS, useKey: true });
@@ -205,7 +200,7 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   useHotkeys("mod+z", () => history.getState().undo(), ON_CHOICES);
   useHotkeys(["mod+shift+z", "mod+y"], () => history.getState().redo(), ON_CHOICES);
   useHotkeys("mod+s", () => save(), { preventDefault: true, enableOnFormTags: true });
-  useHotkeys("mod+d", duplicate, { ...ON_DIALS, preventDefault: true });
+  useHotkeys("mod+d", duplicateChosen, { ...ON_DIALS, preventDefault: true });
   useHotkeys("mod+a", chooseAll, { ...ON_DIALS, preventDefault: true });
 
   if (!ready) return null;
@@ -222,8 +217,8 @@ export function Bench({ material, materials, stages, settings, place: where, onG
         onOpen={onOpen}
         onStage={chooseStage}
         onTheme={turnTheme}
-        onHelp={() => setSheet("shortcuts")}
-        onPlace={() => setSheet("finder")}
+        onHelp={() => showShortcuts(true)}
+        onPlace={() => find()}
       />
       <Group orientation="horizontal" className="min-h-0 grow">
         <Panel defaultSize="34%" minSize="300px" className="flex flex-col">
@@ -270,7 +265,12 @@ export function Bench({ material, materials, stages, settings, place: where, onG
         )}
         {where === "library" && (
           <Panel minSize="500px">
-            <Substances />
+            <Library
+              onPlace={(kept) => {
+                placeFromLibrary(catalogue, kept);
+                onGo("bench");
+              }}
+            />
           </Panel>
         )}
         {where === "bench" && (
@@ -282,21 +282,21 @@ export function Bench({ material, materials, stages, settings, place: where, onG
                     onReady={(made) => {
                       flow.current = made;
                     }}
-                    onPlaceAt={() => setSheet("finder")}
                   />
                 </ReactFlowProvider>
               </div>
             </Panel>
             <Separator className="w-1 bg-[var(--mat-line)]" />
             <Panel defaultSize="22%" minSize="220px">
-              <Section />
+              {openedModule ? <ModuleFace module={openedModule} /> : <Section />}
             </Panel>
           </>
         )}
       </Group>
       <Notes />
-      {sheet === "finder" && <Finder findings={findings()} onClose={() => setSheet(undefined)} />}
-      {sheet === "shortcuts" && <Shortcuts onClose={() => setSheet(undefined)} />}
+      <Told />
+      {finding && <FindSheet commands={commands} />}
+      {shortcuts && <Shortcuts onClose={() => showShortcuts(false)} />}
       <ConflictSheet onCopy={onOpen} />
     </div>
   );

@@ -11,7 +11,7 @@ export interface Finding {
 }
 
 /** Find and place a slip, or run a command, by typing. */
-export function Finder({ findings, onClose }: { findings: Finding[]; onClose: () => void }) {
+export function Finder({ title, findings, onClose }: { title: string; findings: Finding[]; onClose: () => void }) {
   const [text, setText] = useState("");
   const [at, setAt] = useState(0);
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
@@ -26,11 +26,11 @@ export function Finder({ findings, onClose }: { findings: Finding[]; onClose: ()
   const index = Math.min(at, found.length - 1);
   const run = (finding?: Finding) => {
     if (!finding) return;
-    onClose();
     finding.act();
+    onClose();
   };
   return (
-    <Sheet title="Place a slip, or do something" onClose={onClose}>
+    <Sheet title={title} onClose={onClose}>
       <input
         className="input input-sm w-full"
         aria-label="Find"

@@ -1,7 +1,10 @@
 import { Sheet } from "../ui/Sheet";
 
 const SHORTCUTS: [string, string][] = [
-  ["/", "find and place a slip, a band, or a command"],
+  ["/", "find and place a slip, module, band or substance, find a slip on the paper, or do something"],
+  ["Enter", "on a port or notch: find what can be wired to it"],
+  ["M", "make a module of the chosen slips; O opens the chosen one, Esc closes it"],
+  ["F2", "on a slip, band or mount: rename it"],
   ["H", "hold the chosen slip up on the form; again: put it down"],
   ["B", "bracket the dial under the pointer, or the one with the focus: seven pictures across its range"],
   ["Ctrl C", "copy the chosen slips, as text; Ctrl V pastes them, in another material too"],

@@ -1,7 +1,8 @@
 /** The documents on the bench, with undo and redo. */
 import { temporal } from "zundo";
 import { create } from "zustand";
-import type { Band, DialValue, Material, MaterialOut, Slip, Stage, StageOut, Wire } from "../api/client";
+import type { Band, DialValue, Material, MaterialOut, Module, Network, Stage, StageOut } from "../api/client";
+import { moduleAt, tidied } from "../network/modules";
 
 interface Documents {
   id: string;
@@ -10,6 +11,8 @@ interface Documents {
   material: Material;
   stageId: string;
   stage: Stage;
+  /** The uses of modules that are open on the network, each within the one before. */
+  inside: string[];
   /** Stages as the server has them, by id. */
   keptStages: Record<string, StageOut>;
 }
@@ -35,6 +38,7 @@ export function open(material: MaterialOut, stages: StageOut[], stage: StageOut,
     id: material.id,
     revision: material.revision,
     saved: material.document,
+    inside: [],
     keptStages: Object.fromEntries(stages.map((one) => [one.id, one])),
     ...(draft ?? { material: material.document, stage: stage.document, stageId: stage.id }),
   });
@@ -58,11 +62,11 @@ export function stageWasSaved(stage: StageOut): void {
   useDocuments.setState(({ keptStages }) => ({ keptStages: { ...keptStages, [stage.id]: stage } }));
 }
 
-let inGesture = false;
+let gestures = 0;
 
 /** Within a gesture only the first change is remembered. */
 function changed(): void {
-  if (inGesture) history.getState().pause();
+  if (gestures) history.getState().pause();
 }
 
 export function changeMaterial(change: (material: Material) => Material): void {
@@ -70,19 +74,40 @@ export function changeMaterial(change: (material: Material) => Material): void {
   changed();
 }
 
+/** Change what lies on the open paper: the network of the material, or that of the module that is open. */
+export function changeNetwork(change: (network: Network) => Partial<Module>): void {
+  const { inside } = useDocuments.getState();
+  changeMaterial((m) => {
+    const open = moduleAt(m, inside);
+    if (!open) return tidied({ ...m, ...change(m) });
+    const modules = m.modules.map((one) => (one.id === open.id ? { ...one, ...change(one) } : one));
+    return tidied({ ...m, modules });
+  });
+}
+
 export function changeStage(change: (stage: Stage) => Stage): void {
   useDocuments.setState(({ stage }) => ({ stage: change(stage) }));
   changed();
 }
 
-/** All changes until `endGesture` are undone in one step. */
+/** All changes until `endGesture` are undone in one step; gestures may lie within one another. */
 export function beginGesture(): void {
-  inGesture = true;
+  gestures += 1;
 }
 
 export function endGesture(): void {
-  inGesture = false;
-  history.getState().resume();
+  gestures = Math.max(0, gestures - 1);
+  if (!gestures) history.getState().resume();
+}
+
+/** Do something that is undone in one step. */
+export function inOneStep<Result>(act: () => Result): Result {
+  beginGesture();
+  try {
+    return act();
+  } finally {
+    endGesture();
+  }
 }
 
 function within<Part extends { id: string; dials: Record<string, unknown> }>(
@@ -109,17 +134,18 @@ export function changePart(path: string, change: (part: Fields) => Fields): void
 /** What stands before the path of a part of the stage, where a dial says whose it is. */
 export const ON_STAGE = "stage:";
 
-/** Set dials of a slip, a band, or a part of the stage. */
+/** Set dials of a slip on the open paper, a band, or a part of the stage. */
 export function setDials(part: string, values: Record<string, DialValue>): void {
   if (part.startsWith(ON_STAGE)) {
     changePart(part.slice(ON_STAGE.length), (one) => ({ ...one, dials: { ...(one.dials as object), ...values } }));
     return;
   }
-  changeMaterial((m) => ({
-    ...m,
-    slips: within(m.slips, part, values),
-    section: { ...m.section, bands: within(m.section.bands, part, values) },
-  }));
+  const { material } = useDocuments.getState();
+  if (!material.section.bands.some((band) => band.id === part)) {
+    changeNetwork(({ slips }) => ({ slips: within(slips, part, values) }));
+    return;
+  }
+  changeMaterial((m) => ({ ...m, section: { ...m.section, bands: within(m.section.bands, part, values) } }));
 }
 
 export function switchBand(id: string, on: boolean): void {
@@ -152,81 +178,4 @@ export function removeBand(id: string): void {
 /** A band as it is before anything is set. */
 export function blankBand(id: string, kind: string, dials: Band["dials"] = {}): Band {
   return { id, kind, on: true, name: "", side: "both", dials };
-}
-
-/** An id that nothing in the material has yet. */
-export function freeId(material: Material, kind: string): string {
-  const taken = new Set([...material.slips, ...material.section.bands].map((part) => part.id));
-  for (let n = 1; ; n++) if (!taken.has(`${kind}_${n}`)) return `${kind}_${n}`;
-}
-
-/** Place slips; returns the id of the last. */
-export function placeSlip(kind: string, at: { x: number; y: number }, dials: Slip["dials"] = {}): string {
-  const id = freeId(useDocuments.getState().material, kind);
-  changeMaterial((m) => ({ ...m, slips: [...m.slips, { id, kind, title: "", at: [at.x, at.y], dials }] }));
-  return id;
-}
-
-export function moveSlips(places: Record<string, { x: number; y: number }>): void {
-  changeMaterial((m) => ({
-    ...m,
-    slips: m.slips.map((slip) => {
-      const at = places[slip.id];
-      return at ? { ...slip, at: [at.x, at.y] as [number, number] } : slip;
-    }),
-  }));
-}
-
-export function renameSlip(id: string, title: string): void {
-  changeMaterial((m) => ({ ...m, slips: m.slips.map((slip) => (slip.id === id ? { ...slip, title } : slip)) }));
-}
-
-export function removeSlips(ids: string[]): void {
-  const gone = new Set(ids);
-  changeMaterial((m) => ({
-    ...m,
-    slips: m.slips.filter((slip) => !gone.has(slip.id)),
-    wires: m.wires.filter((wire) => !gone.has(wire.source.slip) && !gone.has(wire.target.part)),
-  }));
-}
-
-const sameTarget = (a: Wire, b: Wire) => a.target.part === b.target.part && a.target.dial === b.target.dial;
-
-/** Run a wire; one that is there already is replaced. */
-export function runWire(wire: Wire): void {
-  changeMaterial((m) => ({ ...m, wires: [...m.wires.filter((other) => !sameTarget(other, wire)), wire] }));
-}
-
-export function removeWires(wires: Pick<Wire, "target">[]): void {
-  changeMaterial((m) => ({ ...m, wires: m.wires.filter((wire) => !wires.some((w) => sameTarget(w as Wire, wire))) }));
-}
-
-/** Add copies of slips with the wires between them, a little aside; returns the new ids. */
-export function addCopies(slips: Slip[], wires: Wire[]): string[] {
-  const names: Record<string, string> = {};
-  changeMaterial((m) => {
-    let next = m;
-    for (const slip of slips) {
-      names[slip.id] = freeId(next, slip.kind);
-      const copy: Slip = { ...slip, id: names[slip.id], at: [slip.at[0] + 24, slip.at[1] + 24] };
-      next = { ...next, slips: [...next.slips, copy] };
-    }
-    const between = wires
-      .filter((wire) => names[wire.target.part] && names[wire.source.slip])
-      .map((wire) => ({
-        source: { ...wire.source, slip: names[wire.source.slip] },
-        target: { ...wire.target, part: names[wire.target.part] },
-      }));
-    return { ...next, wires: [...next.wires, ...between] };
-  });
-  return Object.values(names);
-}
-
-/** A copy of some slips beside them. */
-export function duplicateSlips(ids: string[]): string[] {
-  const { slips, wires } = useDocuments.getState().material;
-  return addCopies(
-    slips.filter((one) => ids.includes(one.id)),
-    wires,
-  );
 }

@@ -1,6 +1,8 @@
 /** The connection to the live picture. */
 import { create } from "zustand";
 import type { Fault, Material, Proof, Settings, Stage } from "../api/client";
+import { openModule } from "../network/paper";
+import type { DialSpot } from "../ui/pointed";
 import { changeStage, useDocuments } from "./documents";
 
 export interface Frame {
@@ -70,8 +72,7 @@ export interface Held {
 
 /** The strip of pictures across a dial's range, and how it was narrowed before. */
 export interface BracketState {
-  part: string;
-  dial: string;
+  spot: DialSpot;
   values: number[];
   pictures: (string | undefined)[];
   walk: number[];
@@ -114,6 +115,8 @@ export interface Reading {
   sequence: number;
   gauges: GaugeReading[];
   notes: Note[];
+  /** The use of a module whose slips `slips` are about. */
+  inside: string;
   slips: Record<string, SlipPicture>;
   driven: Record<string, { low: number; high: number }>;
   section: { depth_cm: number; cut: string[]; bands: Record<string, BandCut> };
@@ -176,6 +179,7 @@ export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], 
 interface Documents {
   material: Material;
   stage: Stage;
+  inside: string[];
 }
 
 /** What can be asked of a place of the picture: its light, the way of that light, or to be made sharp. */
@@ -211,7 +215,7 @@ export class LivePicture {
   ) {
     let last: Documents = useDocuments.getState();
     this.stop = useDocuments.subscribe((now) => {
-      if (now.material === last.material && now.stage === last.stage) return;
+      if (now.material === last.material && now.stage === last.stage && now.inside === last.inside) return;
       last = now;
       this.changed();
     });
@@ -245,10 +249,11 @@ export class LivePicture {
   }
 
   /** Ask for the strip across a dial; `walk` holds the values chosen before. */
-  bracket(part: string, dial: string, values: number[], walk: number[]): void {
+  bracket(spot: DialSpot, values: number[], walk: number[]): void {
     const pictures = values.map(() => undefined);
-    useLive.setState({ bracket: { part, dial, values, walk, pictures, done: false } });
-    this.say({ type: "bracket", part, dial, values });
+    useLive.setState({ bracket: { spot, values, walk, pictures, done: false } });
+    const module = openModule()?.id ?? "";
+    this.say({ type: "bracket", module, part: spot.of, dial: spot.about.name, values });
   }
 
   private say(message: object): void {
@@ -293,12 +298,14 @@ export class LivePicture {
       this.timer = setTimeout(() => this.sendWhenFree(), rest);
       return;
     }
-    const { material, stage } = useDocuments.getState();
+    const { material, stage, inside } = useDocuments.getState();
     this.waiting = false;
     this.sent += 1;
     this.sentAt = performance.now();
     useLive.setState({ sent: this.sent });
-    this.socket.send(JSON.stringify({ type: "show", sequence: this.sent, material, stage, settings: this.settings }));
+    const opened = { inside: inside.join("/") };
+    const shown = { type: "show", sequence: this.sent, material, stage, settings: this.settings, ...opened };
+    this.socket.send(JSON.stringify(shown));
   }
 
   private hear(data: ArrayBuffer): void {
@@ -336,7 +343,8 @@ export class LivePicture {
   ): void {
     const url = URL.createObjectURL(new Blob([bytes], { type: "image/png" }));
     useLive.setState(({ bracket }) => {
-      if (!bracket || bracket.values[header.place] !== header.value || bracket.dial !== header.dial) return {};
+      if (!bracket || bracket.values[header.place] !== header.value || bracket.spot.about.name !== header.dial)
+        return {};
       const before = bracket.pictures[header.place];
       if (before) URL.revokeObjectURL(before);
       const pictures = bracket.pictures.map((one, i) => (i === header.place ? url : one));

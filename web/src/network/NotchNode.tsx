@@ -1,8 +1,6 @@
 import { Handle, type Node, type NodeProps, Position, useStore } from "@xyflow/react";
-import type { PortType } from "../api/client";
-import { SIGNS } from "./ports";
 
-export type NotchNodeType = Node<{ type: PortType; dial: string; label: string }, "notch">;
+export type NotchNodeType = Node<{ sign: string; dial: string; label: string }, "notch">;
 
 /** Where a wire ends at the section; keeps its size whatever the zoom. */
 export function NotchNode({ data }: NodeProps<NotchNodeType>) {
@@ -17,7 +15,7 @@ export function NotchNode({ data }: NodeProps<NotchNodeType>) {
         style={{ left: -4, top: 8 }}
         title={data.label}
       >
-        {SIGNS[data.type]}
+        {data.sign}
       </Handle>
     </div>
   );

@@ -1,42 +1,53 @@
 import { Handle, type Node, type NodeProps, Position } from "@xyflow/react";
-import { useState } from "react";
-import { dialsOf, dialValue, takes, useKind } from "../api/catalogue";
+import { dialsOf, dialValue, takes, useCatalogue } from "../api/catalogue";
 import type { DialAbout, Slip } from "../api/client";
-import { renameSlip, useDocuments } from "../bench/documents";
+import { useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { Dial } from "../ui/Dial";
 import { say, withUnit } from "../ui/numbers";
-import { PORT_WORDS, SIGNS } from "./ports";
+import { onF2, Rename } from "../ui/Rename";
+import { type Port, useChosen } from "./chosen";
+import { ModuleActions } from "./ModuleActions";
+import { MODULE, slipKind } from "./modules";
+import { renameSlip } from "./paper";
+import { PORT_WORDS, SIGNS, usePaper } from "./ports";
 import { SlipPicture } from "./SlipPicture";
 
 export type SlipNodeType = Node<{ slip: Slip }, "slip">;
 
 export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) {
-  const about = useKind("slip", slip.kind);
-  const picture = useLive((s) => s.reading?.slips[slip.id]);
-  const wires = useDocuments((s) => s.material.wires);
+  const catalogue = useCatalogue();
+  const paper = usePaper();
+  const picture = useLive((s) =>
+    s.reading?.inside === useDocuments.getState().inside.join("/") ? s.reading?.slips[slip.id] : undefined,
+  );
+  const about = slipKind(catalogue, paper.modules, slip);
   if (!about) return null;
+  const isModule = slip.kind === MODULE;
+  const exposed = paper.open?.dials.filter(({ target }) => target.part === slip.id) ?? [];
   return (
-    <article className={`slip ${selected ? "chosen" : ""}`} aria-label={slip.title || about.title} data-slip={slip.id}>
+    <article
+      className={`slip ${selected ? "chosen" : ""} ${isModule ? "module" : ""}`}
+      aria-label={slip.title || about.title}
+      data-slip={slip.id}
+    >
       <SlipTitle slip={slip} kind={about.title} marked={!!selected} help={about.help} />
-      <SlipPicture picture={picture} />
+      {about.gives.length > 0 && <SlipPicture picture={picture} />}
       <div className="px-2 py-1">
         {dialsOf(about).map((dial) => {
-          const wire = wires.find((one) => one.target.part === slip.id && one.target.dial === dial.name);
+          const wire = paper.wires.find((one) => one.target.part === slip.id && one.target.dial === dial.name);
           const type = takes(dial);
+          const onFace = exposed.some(({ target }) => target.dial === dial.name);
           return (
-            <div key={dial.name} className="relative">
+            <div key={dial.name} className={`relative ${onFace ? "on-face" : ""}`}>
               {type && (
-                <Handle
-                  type="target"
-                  id={dial.name}
-                  position={Position.Left}
-                  className="port in"
+                <PortHandle
+                  port={{ side: "takes", part: slip.id, name: dial.name }}
+                  label={`${dial.label}: takes a ${PORT_WORDS[type]}`}
+                  sign={SIGNS[type]}
+                  tabbable={!!selected}
                   style={{ left: -18, top: 11 }}
-                  title={`${dial.label}: takes a ${PORT_WORDS[type]}`}
-                >
-                  {SIGNS[type]}
-                </Handle>
+                />
               )}
               {selected ? (
                 <Dial
@@ -51,57 +62,78 @@ export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) 
             </div>
           );
         })}
+        {isModule && selected && <ModuleActions slip={slip} />}
       </div>
       {about.gives.map((port, i) => (
-        <Handle
+        <PortHandle
           key={port.name}
-          type="source"
-          id={port.name}
-          position={Position.Right}
-          className="port out"
+          port={{ side: "gives", part: slip.id, name: port.name }}
+          label={`${port.name === "out" ? "gives" : port.name}: a ${PORT_WORDS[port.type]}`}
+          sign={SIGNS[port.type]}
+          tabbable={!!selected}
           style={{ top: 44 + i * 20 }}
-          title={`${port.name === "out" ? "gives" : port.name}: a ${PORT_WORDS[port.type]}`}
-        >
-          {SIGNS[port.type]}
-        </Handle>
+        />
       ))}
     </article>
   );
 }
 
+interface PortHandleProps {
+  port: Port;
+  label: string;
+  sign: string;
+  /** Whether the keyboard stops here: only at the ports of the slip that is chosen. */
+  tabbable: boolean;
+  style: React.CSSProperties;
+}
+
+/** Where a wire begins or ends; Enter looks for what can be at its other end. */
+function PortHandle({ port, label, sign, tabbable, style }: PortHandleProps) {
+  const isIn = port.side === "takes";
+  return (
+    <Handle
+      type={isIn ? "target" : "source"}
+      id={port.name}
+      position={isIn ? Position.Left : Position.Right}
+      className={`port ${isIn ? "in" : "out"}`}
+      style={style}
+      title={label}
+      role="button"
+      aria-label={label}
+      tabIndex={tabbable ? 0 : -1}
+      onKeyDown={(e) => {
+        if (e.key !== "Enter") return;
+        e.preventDefault();
+        e.stopPropagation();
+        useChosen.getState().find(port);
+      }}
+    >
+      {sign}
+    </Handle>
+  );
+}
+
 function SlipTitle({ slip, kind, marked, help }: { slip: Slip; kind: string; marked: boolean; help: string }) {
-  const [typed, setTyped] = useState<string>();
-  const done = () => {
-    if (typed !== undefined) renameSlip(slip.id, typed.trim().slice(0, 120));
-    setTyped(undefined);
-  };
   return (
     <header className="flex items-baseline justify-between gap-2 px-2 pt-1 pb-0.5" title={help}>
-      {typed === undefined ? (
-        <button
-          type="button"
-          className="truncate font-semibold"
-          title={`${help} Double click to rename.`}
-          onDoubleClick={() => setTyped(slip.title)}
-        >
-          <span className={marked ? "marked" : ""}>{slip.title || kind}</span>
-        </button>
-      ) : (
-        <input
-          className="nodrag w-24 border-b border-current bg-transparent"
-          aria-label="Name of this slip"
-          // biome-ignore lint/a11y/noAutofocus: the person has just asked to type here
-          autoFocus
-          value={typed}
-          onChange={(e) => setTyped(e.target.value)}
-          onBlur={done}
-          onKeyDown={(e) => {
-            e.stopPropagation();
-            if (e.key === "Enter") done();
-            if (e.key === "Escape") setTyped(undefined);
-          }}
-        />
-      )}
+      <Rename
+        name={slip.title}
+        label="Name of this slip"
+        className="w-24"
+        onRename={(title) => renameSlip(slip.id, title)}
+      >
+        {(begin) => (
+          <button
+            type="button"
+            className="truncate font-semibold"
+            title={`${help} Double click to rename.`}
+            onDoubleClick={begin}
+            onKeyDown={onF2(begin)}
+          >
+            <span className={marked ? "marked" : ""}>{slip.title || kind}</span>
+          </button>
+        )}
+      </Rename>
       {slip.title && <span className="truncate text-[11px] text-[var(--mute)]">{kind}</span>}
     </header>
   );
@@ -109,6 +141,7 @@ function SlipTitle({ slip, kind, marked, help }: { slip: Slip; kind: string; mar
 
 /** A dial of a slip that is not chosen: its name and what it is set to. */
 function Line({ dial, slip, driven }: { dial: DialAbout; slip: Slip; driven: boolean }) {
+  if (dial.type === "text") return <p className="whitespace-pre-wrap">{dialValue(slip, dial) as string}</p>;
   return (
     <div className="flex items-center justify-between gap-2 py-px">
       <span className="truncate">{dial.label}</span>

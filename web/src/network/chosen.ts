@@ -16,7 +16,10 @@ export interface Port {
 
 interface Chosen {
   port?: Port;
-  choosePort: (port?: Port) => void;
+  finding: boolean;
+  /** Look for something by typing; with a port, for what can be wired to it. */
+  find: (port?: Port) => void;
+  found: () => void;
   slips: string[];
   wires: string[];
   pickSlips: (picks: Pick[]) => void;
@@ -35,6 +38,8 @@ export const useChosen = create<Chosen>()((set) => ({
   wires: [],
   pickSlips: (picks) => set((s) => ({ slips: picked(s.slips, picks) })),
   pickWires: (picks) => set((s) => ({ wires: picked(s.wires, picks) })),
-  choosePort: (port) => set({ port }),
+  finding: false,
+  find: (port) => set({ port, finding: true }),
+  found: () => set({ port: undefined, finding: false }),
   only: (slips) => set({ slips, wires: [] }),
 }));

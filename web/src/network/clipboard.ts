@@ -1,47 +1,76 @@
-/** Slips as text: copied, pasted into this or another material, and laid out. */
-import type { Slip, Wire } from "../api/client";
-import { addCopies, moveSlips, useDocuments } from "../bench/documents";
+/** Slips and bands as text: copied, pasted into this or another material, and laid out. */
+import type { Band, Catalogue } from "../api/client";
+import { changeBands, inOneStep, useDocuments } from "../bench/documents";
+import { withBand } from "../section/order";
+import { tell } from "../ui/told";
 import { useChosen } from "./chosen";
+import { addCopies, driversOf, freeId, movePieces, openNetwork, type Pieces, piecesOf } from "./paper";
 
-interface Copied {
+interface Copied extends Pieces {
   format: "nineglass.slips";
-  version: 1;
-  slips: Slip[];
-  wires: Wire[];
+  version: 2;
+  bands: Band[];
 }
 
 let kept = "";
 
-/** Copy the chosen slips with the wires between them, as text. */
-export function copySlips(): void {
-  const { material } = useDocuments.getState();
-  const ids = new Set(useChosen.getState().slips);
-  if (!ids.size || window.getSelection()?.toString()) return;
-  const copied: Copied = {
-    format: "nineglass.slips",
-    version: 1,
-    slips: material.slips.filter((slip) => ids.has(slip.id)),
-    wires: material.wires.filter((wire) => ids.has(wire.source.slip) && ids.has(wire.target.part)),
-  };
+function keep(pieces: Pieces, bands: Band[]): void {
+  const copied: Copied = { format: "nineglass.slips", version: 2, ...pieces, bands };
   kept = JSON.stringify(copied, null, 1);
   navigator.clipboard?.writeText(kept).catch(() => undefined);
+}
+
+/** Copy the chosen slips with the wires between them, as text. */
+export function copySlips(): void {
+  const ids = useChosen.getState().slips;
+  if (ids.length && !window.getSelection()?.toString()) keep(piecesOf(ids), []);
+}
+
+/** Copy a band with the slips that drive it, as text. */
+export function copyBand(band: Band): void {
+  useDocuments.setState({ inside: [] });
+  keep(piecesOf(driversOf(useDocuments.getState().material, band.id), band.id), [band]);
+  tell(`${band.name || band.kind} and what drives it are copied; Ctrl V puts them into this or another material.`);
 }
 
 function read(text: string): Copied | undefined {
   try {
     const given = JSON.parse(text) as Copied;
-    return given.format === "nineglass.slips" && Array.isArray(given.slips) ? given : undefined;
+    const isOurs = given.format === "nineglass.slips" && Array.isArray(given.slips) && Array.isArray(given.wires);
+    return isOurs
+      ? { ...given, mounts: given.mounts ?? [], modules: given.modules ?? [], bands: given.bands ?? [] }
+      : undefined;
   } catch {
     return undefined;
   }
 }
 
-/** Paste slips that were copied here, in another material, or as text. */
-export async function pasteSlips(): Promise<void> {
+/** Paste what was copied here, in another material, or as text. */
+export async function paste(catalogue: Catalogue): Promise<void> {
   const outside = await navigator.clipboard?.readText().catch(() => "");
   const given = read(outside ?? "") ?? read(kept);
   if (!given) return;
-  useChosen.getState().only(addCopies(given.slips, given.wires));
+  const chosen = inOneStep(() => addCopies(given, pasteBands(catalogue, given.bands)));
+  useChosen.getState().only(chosen);
+}
+
+/** Put copied bands where they may lie; gives their new ids by the old. */
+function pasteBands(catalogue: Catalogue, bands: Band[]): Record<string, string> {
+  const names: Record<string, string> = {};
+  if (bands.length) useDocuments.setState({ inside: [] });
+  for (const band of bands) {
+    const { material } = useDocuments.getState();
+    const id = freeId(material, band.kind);
+    const now = material.section.bands;
+    const next =
+      withBand(catalogue, now, { ...band, id }) ?? withBand(catalogue, now, { ...band, id, side: "both" as const });
+    if (!next) tell(`There is no place for ${band.name || band.kind} in this section; take out what is in its way.`);
+    else {
+      names[band.id] = id;
+      changeBands(() => next);
+    }
+  }
+  return names;
 }
 
 const COLUMN = 230;
@@ -49,7 +78,7 @@ const ROW = 150;
 
 /** Lay the slips out from left to right, each left of what it drives. */
 export function layOut(): void {
-  const { slips, wires } = useDocuments.getState().material;
+  const { slips, wires } = openNetwork(useDocuments.getState());
   const depth = new Map<string, number>();
   const depthOf = (id: string): number => {
     if (!depth.has(id)) {
@@ -67,5 +96,5 @@ export function layOut(): void {
     rows[column] = (rows[column] ?? -1) + 1;
     return [slip.id, { x: column * COLUMN, y: rows[column] * ROW }] as const;
   });
-  moveSlips(Object.fromEntries(places));
+  movePieces(Object.fromEntries(places));
 }

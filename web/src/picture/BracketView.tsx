@@ -1,29 +1,23 @@
-import { dialsOf, kindOf, useCatalogue } from "../api/catalogue";
-import { setDials, useDocuments } from "../bench/documents";
+import { setDials } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { say, withUnit } from "../ui/numbers";
+import type { DialSpot } from "../ui/pointed";
 import { narrowed, valuesAcross } from "./bracket";
 
 const ROUNDS = 3;
 
 interface BracketViewProps {
-  onBracket: (part: string, dial: string, values: number[], walk: number[]) => void;
+  onBracket: (spot: DialSpot, values: number[], walk: number[]) => void;
 }
 
 /** Seven small pictures across a dial, in the picture's place; choosing one narrows the range, the third is taken. */
 export function BracketView({ onBracket }: BracketViewProps) {
   const bracket = useLive((s) => s.bracket);
-  const catalogue = useCatalogue();
-  const { slips, section } = useDocuments((s) => s.material);
   if (!bracket) return null;
-  const slip = slips.find((one) => one.id === bracket.part);
-  const band = section.bands.find((one) => one.id === bracket.part);
-  const kind = slip ? kindOf(catalogue, "slip", slip.kind) : band && kindOf(catalogue, "band", band.kind);
-  const about = kind && dialsOf(kind).find((one) => one.name === bracket.dial);
-  if (!about) return null;
+  const { of, about } = bracket.spot;
   const close = () => useLive.setState({ bracket: undefined });
   const take = (value: number) => {
-    setDials(bracket.part, { [bracket.dial]: value });
+    setDials(of, { [about.name]: value });
     close();
   };
   const choose = (at: number) => {
@@ -31,7 +25,7 @@ export function BracketView({ onBracket }: BracketViewProps) {
     const walk = [...bracket.walk, value];
     const [low, high] = narrowed(bracket.values, at);
     if (walk.length >= ROUNDS || low === high) take(value);
-    else onBracket(bracket.part, bracket.dial, valuesAcross(about, low, high), walk);
+    else onBracket(bracket.spot, valuesAcross(about, low, high), walk);
   };
   return (
     <div

@@ -1,10 +1,11 @@
 import { ArrowDown, ArrowUp, ChevronDown, ChevronRight } from "lucide-react";
-import { useState } from "react";
 import { dialsOf, dialValue, effective, takes, useCatalogue, useKind } from "../api/catalogue";
 import type { Band, DialAbout } from "../api/client";
 import { changeBands, removeBand, switchBand, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
+import { copyBand } from "../network/clipboard";
 import { Dial } from "../ui/Dial";
+import { onF2, Rename } from "../ui/Rename";
 import { CUTS } from "./cuts";
 import { Notch } from "./Notch";
 import { moved, type Side, whyNotSo } from "./order";
@@ -23,46 +24,38 @@ export function BandView({ band, isOpen, onToggle }: BandViewProps) {
   const about = useKind("band", band.kind);
   const section = useLive((s) => s.reading?.section);
   const bands = useDocuments((s) => s.material.section.bands);
-  const [typed, setTyped] = useState<string>();
   if (!about) return null;
   const Cut = CUTS[band.kind];
   const cut = section?.bands[band.id];
   const title = band.name || about.title;
   const isSplit = bands.some((one) => one.kind === "split");
-  const done = () => {
-    if (typed !== undefined) change(band.id, { name: typed.trim().slice(0, 120) });
-    setTyped(undefined);
-  };
   return (
     <section className="border-t border-base-content" aria-label={title} data-band={band.id}>
       <div className={`${band.on ? "" : "opacity-30"} ${SIDES[band.side]}`}>
         {Cut && <Cut section={section} cut={cut} />}
       </div>
       <div className="flex items-center pr-3 pl-1">
-        {typed === undefined ? (
-          <button
-            type="button"
-            className="flex min-w-0 items-center gap-1 py-1 font-semibold"
-            aria-expanded={isOpen}
-            onClick={onToggle}
-            onDoubleClick={() => setTyped(band.name)}
-            title={`${about.help} Double click to rename.`}
-          >
-            {isOpen ? <ChevronDown size={13} /> : <ChevronRight size={13} />}
-            <span className="truncate">{title}</span>
-          </button>
-        ) : (
-          <input
-            className="w-28 border-b border-current bg-transparent"
-            aria-label="Name of this band"
-            // biome-ignore lint/a11y/noAutofocus: the person has just asked to type here
-            autoFocus
-            value={typed}
-            onChange={(e) => setTyped(e.target.value)}
-            onBlur={done}
-            onKeyDown={(e) => e.key === "Enter" && done()}
-          />
-        )}
+        <Rename
+          name={band.name}
+          label="Name of this band"
+          className="w-28"
+          onRename={(name) => change(band.id, { name })}
+        >
+          {(begin) => (
+            <button
+              type="button"
+              className="flex min-w-0 items-center gap-1 py-1 font-semibold"
+              aria-expanded={isOpen}
+              onClick={onToggle}
+              onDoubleClick={begin}
+              onKeyDown={onF2(begin)}
+              title={`${about.help} Double click to rename.`}
+            >
+              {isOpen ? <ChevronDown size={13} /> : <ChevronRight size={13} />}
+              <span className="truncate">{title}</span>
+            </button>
+          )}
+        </Rename>
         <span className="figures ml-2 truncate text-[11px] text-[var(--mute)]">{cut?.says}</span>
         <span className="ml-auto flex shrink-0 items-center">
           <Move band={band} bands={bands} by={-1} />
@@ -93,6 +86,15 @@ export function BandView({ band, isOpen, onToggle }: BandViewProps) {
             onClick={() => removeBand(band.id)}
           >
             {about.name === "metal" ? "make it clear glass again" : "take this band out"}
+          </button>
+          <button
+            type="button"
+            className="ml-3 py-1 text-[var(--mute)] hover:underline"
+            aria-label={`Copy ${title}`}
+            title="Copy this band and what drives it, to paste into another material"
+            onClick={() => copyBand(band)}
+          >
+            copy
           </button>
         </div>
       )}
@@ -159,7 +161,9 @@ function BandDial({ band, dial }: { band: Band; dial: DialAbout }) {
   const type = takes(dial);
   return (
     <div className="flex gap-1.5">
-      <div className="w-6 shrink-0">{type && <Notch part={band.id} dial={dial} type={type} driven={!!wire} />}</div>
+      <div className="w-6 shrink-0">
+        {type && <Notch part={band.id} dial={dial.name} label={dial.label} type={type} driven={!!wire} />}
+      </div>
       <div className="min-w-0 grow">
         <Dial
           about={dial}

@@ -1,8 +1,9 @@
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import type { Band, Catalogue, Kind } from "../api/client";
-import { blankBand, changeBands, freeId, useDocuments } from "../bench/documents";
-import { measureNotches } from "../network/notches";
+import { blankBand, changeBands, useDocuments } from "../bench/documents";
+import { useNotchesIn } from "../network/notches";
+import { freeId } from "../network/paper";
 import { BandView } from "./BandView";
 import { type Side, withBand } from "./order";
 
@@ -13,31 +14,7 @@ export function Section() {
   const [shut, setShut] = useState<string[]>([]);
   const root = useRef<HTMLElement>(null);
 
-  useEffect(() => {
-    const section = root.current;
-    if (!section) return;
-    const look = () => measureNotches(section);
-    const watch = new ResizeObserver(look);
-    watch.observe(section);
-    for (const child of section.children) watch.observe(child);
-    section.addEventListener("scroll", look);
-    window.addEventListener("resize", look);
-    const mutations = new MutationObserver(look);
-    mutations.observe(section, {
-      childList: true,
-      subtree: true,
-      attributes: true,
-      attributeFilter: ["aria-expanded", "style"],
-    });
-    look();
-    return () => {
-      watch.disconnect();
-      mutations.disconnect();
-      section.removeEventListener("scroll", look);
-      window.removeEventListener("resize", look);
-    };
-  }, []);
-
+  useNotchesIn(root);
   const toggle = (id: string) => setShut((old) => (old.includes(id) ? old.filter((one) => one !== id) : [...old, id]));
   return (
     <aside

@@ -5,7 +5,9 @@ import { ColorDial } from "./ColorDial";
 import { CurveDial } from "./CurveDial";
 import { FileDial } from "./FileDial";
 import { NumberDial } from "./NumberDial";
+import { pointedAt } from "./pointed";
 import { StopsDial } from "./StopsDial";
+import { TextDial } from "./TextDial";
 
 interface DialProps {
   about: DialAbout;
@@ -23,7 +25,7 @@ export function Dial({ about, value, of, driven, compact, children }: DialProps)
   switch (about.type) {
     case "number":
       return (
-        <div data-bracket={driven ? undefined : `${of} ${about.name}`}>
+        <div {...(driven ? {} : pointedAt({ of, about }))}>
           <NumberDial {...shared} value={value as number} driven={driven} compact={compact} />
         </div>
       );
@@ -36,6 +38,8 @@ export function Dial({ about, value, of, driven, compact, children }: DialProps)
       return <CurveDial {...shared} value={value as [number, number][]} />;
     case "file":
       return <FileDial {...shared} value={value as string} />;
+    case "text":
+      return <TextDial {...shared} value={value as string} />;
     case "choice":
       return (
         <label className="flex items-center justify-between gap-2 py-0.5" title={about.help}>
