@@ -148,6 +148,18 @@ class BrowserCase(TransactionTestCase):
     def band(self, title: str):
         return self.page.get_by_role("region", name=title, exact=True)
 
+    def find(self, words: str):
+        """Type into the finder and take the first that is found."""
+        field = self.page.get_by_role("textbox", name="Find")
+        field.fill(words)
+        self.page.locator("[aria-label=Found] li[aria-current=true] button").wait_for()
+        self.page.keyboard.press("Enter")
+        field.wait_for(state="detached")
+
+    def place(self, words: str):
+        self.page.keyboard.press("/")
+        self.find(words)
+
     def type_into(self, dial, text: str):
         """Type a value into a dial by the keyboard."""
         dial.focus()

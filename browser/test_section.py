@@ -46,7 +46,7 @@ class Section(BrowserCase):
     def test_a_film_is_driven_held_up_and_bracketed(self):
         self.add("film")
         self.page.get_by_role("button", name="Drive Thickness by a number").click()
-        self.change(lambda: self.page.get_by_role("button", name="Facing", exact=True).click())
+        self.change(lambda: self.find("facing"))
         slip = self.page.get_by_role("article", name="Facing")
         slip.click(position={"x": 20, "y": 8})
         self.page.keyboard.press("h")

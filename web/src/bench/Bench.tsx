@@ -49,11 +49,27 @@ interface BenchProps {
   onSettings: (settings: Settings) => void;
 }
 
-/** Shortcuts work while a dial has the focus; where text is typed they do not. */
-const ON_DIALS: Options = { enableOnFormTags: ["slider"] };
+const isTextField = (target: EventTarget | null) =>
+  (target instanceof HTMLInputElement && !["checkbox", "radio", "range"].includes(target.type)) ||
+  target instanceof HTMLTextAreaElement;
 
-/** These work in choices too; letters there seek a choice. */
-const ON_CHOICES: Options = { enableOnFormTags: ["slider", "select"], preventDefault: true };
+/** These work in choices too; where text is typed no shortcut does. */
+const ON_CHOICES: Options = {
+  enableOnFormTags: true,
+  preventDefault: true,
+  ignoreEventWhen: ({ target }) => isTextField(target),
+};
+
+/** Shortcuts work while a dial has the focus; letters in a choice seek it. */
+const ON_DIALS: Options = {
+  enableOnFormTags: true,
+  ignoreEventWhen: ({ target }) => isTextField(target) || target instanceof HTMLSelectElement,
+};
+
+/** A sheet or a strip of pictures closes by itself. */
+const closeUnlessCovered = () => {
+  if (!document.querySelector("dialog[open], [role=dialog]")) closeModule();
+};
 
 /** One material on the bench. Undo is about the documents; sheets and flips are not undone. */
 export function Bench({ material, materials, stages, settings, place: where, onGo, onOpen, onSettings }: BenchProps) {
@@ -186,7 +202,7 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   useHotkeys("?", () => showShortcuts(true), { ...ON_DIALS, useKey: true });
   useHotkeys("m", group, ON_DIALS);
   useHotkeys("o", openChosen, ON_DIALS);
-  useHotkeys("escape", closeModule, ON_DIALS);
+  useHotkeys("escape", closeUnlessCovered, ON_DIALS);
   useHotkeys("k", keep, ON_DIALS);
   useHotkeys("h", hold, ON_DIALS);
   useHotkeys("b", bracketDial, ON_DIALS);

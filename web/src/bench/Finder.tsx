@@ -59,7 +59,9 @@ export function Finder({ title, findings, onClose }: { title: string; findings: 
               className="flex w-full items-baseline gap-3 px-1 py-1 text-left hover:bg-base-200"
               onClick={() => run(one)}
             >
-              <span className={`w-32 shrink-0 ${i === index ? "marked" : ""}`}>{one.title}</span>
+              <span className="w-36 shrink-0 truncate">
+                <span className={i === index ? "marked" : ""}>{one.title}</span>
+              </span>
               <span className="w-16 shrink-0 text-[var(--mute)]">{one.says}</span>
               <span className="truncate text-[var(--mute)]">{one.help}</span>
             </button>

@@ -4,8 +4,8 @@ import type { Catalogue, Kind, PortType } from "../api/client";
 import { useKeptModules } from "../library/keptModules";
 import { putOnBench, useSubstances } from "../library/substances";
 import { type Port, useChosen } from "../network/chosen";
-import { moduleKind } from "../network/modules";
-import { runWire } from "../network/paper";
+import { GIVES, moduleKind } from "../network/modules";
+import { removeWires, runWire } from "../network/paper";
 import { conversion, kindOnPaper, type Paper, sourceType, targetType, usePaper, wireTo } from "../network/ports";
 import { offers } from "../section/Section";
 import { tell } from "../ui/told";
@@ -39,6 +39,7 @@ export function useFindings(commands: Command[]): Finding[] {
     .filter((one) => !paper.modules.some(({ kept: mine }) => mine?.id === one.id))
     .map((one) => ({ one, kind: moduleKind(catalogue, one.document.modules, one.document.modules[0]) }));
   const toWire = [
+    ...toTakeOff(paper, port),
     ...onPaper(catalogue, paper, port),
     ...catalogue.kinds
       .filter((kind) => kind.role === "slip" && has(kind))
@@ -74,6 +75,15 @@ const described = (kind: Kind, says: string, act: () => void): Finding => ({
   also: `${kind.name} ${kind.standard} ${kind.synonyms}`,
   act,
 });
+
+/** The wire at a port that is driven already. */
+function toTakeOff(paper: Paper, port?: Port): Finding[] {
+  const target = port?.side === "takes" ? { part: port.part, dial: port.name } : undefined;
+  const isGiven = target?.part === GIVES && paper.open?.gives.some((one) => one.name === target.dial);
+  const isDriven = paper.wires.some((wire) => wire.target.part === target?.part && wire.target.dial === target?.dial);
+  if (!target || !(isDriven || isGiven)) return [];
+  return [{ title: "Take the wire off", says: "command", act: () => removeWires([{ target }]) }];
+}
 
 /** What lies on the paper: to go to, or to be wired to a port. */
 function onPaper(catalogue: Catalogue, paper: Paper, port?: Port): Finding[] {

@@ -49,9 +49,10 @@ export function placeFromLibrary(catalogue: Catalogue, kept: KeptModule): void {
 
 const TRIES = 20;
 
-/** Give a slip the keyboard, as soon as it is drawn. */
+/** Give a slip the keyboard, as soon as it is drawn and measured and no sheet lies over it. */
 export function focusSlip(id: string, tries = TRIES): void {
   const node = document.querySelector<HTMLElement>(`.react-flow__node[data-id="${id}"]`);
-  if (node) node.focus();
-  else if (tries) requestAnimationFrame(() => focusSlip(id, tries - 1));
+  node?.focus();
+  const isThere = node && document.activeElement === node && !document.querySelector("dialog[open]");
+  if (!isThere && tries) requestAnimationFrame(() => focusSlip(id, tries - 1));
 }

@@ -68,7 +68,7 @@ export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) 
         <PortHandle
           key={port.name}
           port={{ side: "gives", part: slip.id, name: port.name }}
-          label={`${port.name === "out" ? "gives" : port.name}: a ${PORT_WORDS[port.type]}`}
+          label={`${port.name === "out" ? "gives" : port.name.replaceAll("_", " ")}: a ${PORT_WORDS[port.type]}`}
           sign={SIGNS[port.type]}
           tabbable={!!selected}
           style={{ top: 44 + i * 20 }}

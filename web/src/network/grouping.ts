@@ -8,6 +8,16 @@ import { changeModule, freeId, freeName, openModule, openNetwork, type Point, pl
 
 const CORNER = 40;
 
+/** A name as documents have it: "Rim wear" becomes rim_wear. */
+function wordOf(name: string): string {
+  const word = name
+    .toLowerCase()
+    .replaceAll(/[^a-z0-9]+/g, "_")
+    .replace(/^[^a-z]+/, "")
+    .slice(0, 48);
+  return word || "out";
+}
+
 /** Make the slips a module and put a use of it in their place; gives the id of the use. */
 export function groupSlips(ids: string[]): string | undefined {
   const { material, inside } = useDocuments.getState();
@@ -45,7 +55,7 @@ function moduleOf(network: Network, slips: Slip[], id: string): Module {
     dials.push({ name: freeName(dials, target.dial), label, target });
   const give = (source: Wire["source"]) => {
     const known = gives.some((one) => one.source.slip === source.slip && one.source.port === source.port);
-    if (!known) gives.push({ name: freeName(gives, source.port), source });
+    if (!known) gives.push({ name: "", source });
   };
   const inner = network.wires.filter((wire) => within.has(wire.source.slip) && within.has(wire.target.part));
   for (const { source, target } of network.wires) {
@@ -57,6 +67,11 @@ function moduleOf(network: Network, slips: Slip[], id: string): Module {
   for (const { source } of around.gives ?? []) if (within.has(source.slip)) give(source);
   const feeds = new Set(inner.map((wire) => wire.source.slip));
   if (!gives.length) for (const slip of slips) if (!feeds.has(slip.id)) give({ slip: slip.id, port: "out" });
+  const named = (source: Wire["source"]) => {
+    const slip = slips.find((one) => one.id === source.slip);
+    return wordOf(gives.length === 1 ? source.port : slip?.title || slip?.kind || source.port);
+  };
+  for (const given of gives) given.name = freeName(gives, named(given.source));
   const moved = slips.map((slip) => ({ ...slip, at: [slip.at[0] - left, slip.at[1] - top] as [number, number] }));
   return { id, name: "Untitled module", help: "", slips: moved, wires: inner, mounts: [], dials, gives };
 }
@@ -174,10 +189,10 @@ export function shifted<One>(all: One[], at: number, by: number): One[] {
 }
 
 /** Rename what the open module gives; wires at its uses follow. */
-export function renameGiven(old: string, name: string): void {
+export function renameGiven(old: string, words: string): void {
+  const name = wordOf(words);
   const open = openModule();
-  const fits = /^[a-z][a-z0-9_]{0,63}$/.test(name);
-  if (!open || !fits || open.gives.some((one) => one.name === name)) return;
+  if (!open || open.gives.some((one) => one.name === name)) return;
   const renamed = <Net extends Network>(network: Net): Net => {
     const uses = new Set(network.slips.filter((slip) => slip.module === open.id).map((slip) => slip.id));
     const wires = network.wires.map((wire) =>

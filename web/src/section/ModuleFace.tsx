@@ -103,8 +103,8 @@ function Given({ module }: { module: Module }) {
             <input
               className="input input-xs w-24 bg-transparent"
               aria-label={`Name of the port ${name}`}
-              defaultValue={name}
-              onBlur={(e) => renameGiven(name, e.target.value.trim().toLowerCase().replaceAll(" ", "_"))}
+              defaultValue={name.replaceAll("_", " ")}
+              onBlur={(e) => renameGiven(name, e.target.value)}
               onKeyDown={(e) => {
                 e.stopPropagation();
                 if (e.key === "Enter") e.currentTarget.blur();
