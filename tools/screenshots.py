@@ -74,7 +74,7 @@ def main() -> None:
             page.keyboard.press("h")
             page.get_by_role("region", name="Temper").get_by_role("slider", name="Index").focus()
             page.keyboard.press("b")
-            page.get_by_text("All seven are even.").wait_for()
+            page.get_by_text("All seven are even").wait_for()
             page.screenshot(path=SHOTS / "bracket.png")
             page.keyboard.press("Escape")
             page.get_by_label("material").first.select_option(label="Abalone, film by thickness")

@@ -142,12 +142,11 @@ class Bench:
         """One round of one picture of the strip."""
         bracket = self.bracket
         k = bracket.step(tracer, pressed, self.settings.most_bounces)
-        film = bracket.films[k]
-        picture = encoded(to_srgb8(film.rgb(), self.exposure), "PNG")
+        picture = encoded(to_srgb8(bracket.picture(k), self.exposure), "PNG")
         if bracket.done:
             self.bracket = None
         about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "done": self.bracket is None}
-        self.send(self, {"type": "bracketed", "place": k, "noise": film.noise(), **about}, picture)
+        self.send(self, {"type": "bracketed", "place": k, **about}, picture)
 
     def _drawn(self, ray) -> list:
         """The corners of a ray's way as seen in the picture."""

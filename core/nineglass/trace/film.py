@@ -50,14 +50,19 @@ class Film:
         """Samples in the pixel that has the fewest."""
         return int(self.counts.min())
 
+    def luminance(self) -> np.ndarray:
+        """(h*w,) mean of each pixel."""
+        return self.sums[:, :3] @ (0.2126, 0.7152, 0.0722) / np.maximum(self.counts, 1)
+
+    def variance(self) -> np.ndarray:
+        """(h*w,) of the mean luminance of each pixel, which must have two samples."""
+        return np.maximum(self.squares / self.counts - self.luminance() ** 2, 0) / (self.counts - 1)
+
     def noise(self) -> float | None:
         """Typical error of a pixel's luminance relative to it (root mean square); None below two samples."""
-        n = self.counts
-        if n.min() < 2:
+        if self.counts.min() < 2:
             return None
-        mean = self.sums[:, :3] @ (0.2126, 0.7152, 0.0722) / n
-        variance = np.maximum(self.squares / n - mean**2, 0) / (n - 1)
-        relative = variance / np.maximum(mean, DARKEST) ** 2
+        relative = self.variance() / np.maximum(self.luminance(), DARKEST) ** 2
         return float(np.sqrt(np.mean(np.minimum(relative, 25.0))))
 
 

@@ -80,7 +80,8 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   const flow = useRef<Flow>(undefined);
   const desk = useRef<HTMLDivElement>(null);
   const [shortcuts, showShortcuts] = useState(false);
-  const { finding, find } = useChosen();
+  const finding = useChosen((s) => s.finding);
+  const { find } = useChosen.getState();
   const openedModule = useDocuments((s) => (s.material ? moduleAt(s.material, s.inside) : undefined));
   const [chosen, setChosen] = useState<number>();
   const [flipped, setFlipped] = useState(false);

@@ -66,7 +66,7 @@ export function BracketView({ onBracket }: BracketViewProps) {
           </button>
         ))}
         <div className="self-center px-1 text-[12px]">
-          <p>{bracket.done ? "All seven are even." : "Rendering evenly ..."}</p>
+          <p>{bracket.done ? "All seven are even; noise is taken out of them." : "Rendering evenly ..."}</p>
           {bracket.walk.length > 0 && <p className="figures">walk: {bracket.walk.map((v) => say(v)).join(" → ")}</p>}
         </div>
       </div>
