@@ -38,5 +38,5 @@ def denoised(rgb: np.ndarray, variance: np.ndarray) -> np.ndarray:
 def _inside(shape: tuple[int, int], y: int, x: int) -> np.ndarray:
     """(h, w) 1 where the pixel at that offset is within the picture."""
     rows, columns = (np.arange(size) + by for size, by in zip(shape, (y, x), strict=True))
-    inside = [(0 <= at) & (at < size) for at, size in zip((rows, columns), shape, strict=True)]
+    inside = [(at >= 0) & (at < size) for at, size in zip((rows, columns), shape, strict=True)]
     return (inside[0][:, None] & inside[1]).astype(np.float32)
