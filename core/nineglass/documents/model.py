@@ -32,6 +32,15 @@ class Document(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
+class Versioned(Document):
+    """A document that is brought up from its older versions as it is read."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def newest(cls, given):
+        return migrated(given)[0]
+
+
 class Part(Document):
     """Something of a kind from the catalogue with its dials; dials that are not given keep their defaults."""
 
@@ -137,7 +146,7 @@ class Module(Network):
     kept: Kept | None = None
 
 
-class Material(Network):
+class Material(Versioned, Network):
     """A material: the section, and the network that drives its dials."""
 
     format: Literal["nineglass.material"] = "nineglass.material"
@@ -145,11 +154,6 @@ class Material(Network):
     name: Name = "Untitled"
     section: Stack
     modules: Annotated[list[Module], Field(max_length=64)] = []
-
-    @model_validator(mode="before")
-    @classmethod
-    def newest(cls, given):
-        return migrated(given)[0]
 
 
 class ModuleFile(Document):
@@ -219,7 +223,7 @@ class Surround(Document):
     """Leave the picture empty where the camera sees past everything."""
 
 
-class Stage(Document):
+class Stage(Versioned):
     """Objects, lamps, surround and camera."""
 
     format: Literal["nineglass.stage"] = "nineglass.stage"
@@ -236,11 +240,6 @@ class Stage(Document):
     """s: what the slip Time gives."""
     fast_shadows: bool = False
     """Untrue: lamps shine straight through clear matter, with its tint, in place of caustics."""
-
-    @model_validator(mode="before")
-    @classmethod
-    def newest(cls, given):
-        return migrated(given)[0]
 
 
 class Settings(Document):

@@ -5,6 +5,7 @@ import { moduleKind } from "../network/modules";
 import { PORT_WORDS } from "../network/ports";
 import { tell } from "../ui/told";
 import { useKeptModules } from "./keptModules";
+import { Seek } from "./Seek";
 
 /** The modules that are kept: what each has to set and what it gives; placed on the bench with one click. */
 export function Modules({ onPlace }: { onPlace: (kept: KeptModule) => void }) {
@@ -20,20 +21,14 @@ export function Modules({ onPlace }: { onPlace: (kept: KeptModule) => void }) {
   };
   return (
     <section className="flex h-full min-w-0 flex-col bg-base-100 text-base-content" aria-label="Modules">
-      <label className="flex items-center gap-3 border-b border-base-300 p-3">
-        <span className="font-semibold">Modules</span>
-        <input
-          className="input input-xs w-56 bg-transparent"
-          placeholder="seek by name"
-          aria-label="Seek modules"
-          value={sought}
-          onChange={(e) => setSought(e.target.value)}
-          onKeyDown={(e) => e.stopPropagation()}
-        />
-        <span className="text-[var(--mute)]">
-          {shown.length} of {kept.length}
-        </span>
-      </label>
+      <Seek
+        title="Modules"
+        placeholder="seek by name"
+        sought={sought}
+        onSeek={setSought}
+        shown={shown.length}
+        of={kept.length}
+      />
       <ul className="min-h-0 grow overflow-y-auto px-3">
         {shown.map((one) => (
           <Kept key={one.id} kept={one} onPlace={() => onPlace(one)} onRemove={() => remove(one)} />

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Substance } from "../api/client";
 import { CurvesPlot } from "../gauges/CurvesPlot";
 import { say } from "../ui/numbers";
+import { Seek } from "./Seek";
 import { putOnBench, useSubstances } from "./substances";
 
 /** Measured matter by index: search it, look at its curve, put it on the bench with one click. */
@@ -17,20 +18,14 @@ export function Substances() {
   return (
     <div className="flex h-full bg-base-100 text-base-content">
       <section className="flex min-w-0 grow flex-col" aria-label="Substances">
-        <label className="flex items-center gap-3 border-b border-base-300 p-3">
-          <span className="font-semibold">Substances</span>
-          <input
-            className="input input-xs w-56 bg-transparent"
-            placeholder="seek by name or family"
-            aria-label="Seek substances"
-            value={sought}
-            onChange={(e) => setSought(e.target.value)}
-            onKeyDown={(e) => e.stopPropagation()}
-          />
-          <span className="text-[var(--mute)]">
-            {shown.length} of {all.length}
-          </span>
-        </label>
+        <Seek
+          title="Substances"
+          placeholder="seek by name or family"
+          sought={sought}
+          onSeek={setSought}
+          shown={shown.length}
+          of={all.length}
+        />
         <div className="min-h-0 grow overflow-y-auto px-3">
           <table className="w-full">
             <thead className="sticky top-0 bg-base-100 text-left text-[var(--mute)]">
