@@ -230,7 +230,7 @@ class Controls(BrowserCase):
         self.page.get_by_role("button", name="Night theme").click()
         self.page.wait_for_function("() => document.documentElement.dataset.theme === 'night'")
         self.page.keyboard.press("?")
-        self.page.get_by_text("find and place a slip, a band, or a command").wait_for()
+        self.page.get_by_text("find and place a slip, module, band or substance").wait_for()
         self.page.keyboard.press("Escape")
         self.page.get_by_role("dialog").wait_for(state="detached")
 

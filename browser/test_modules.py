@@ -178,6 +178,17 @@ class Modules(Paper):
         self.page.keyboard.press("Escape")
         self.slip("Untitled module").wait_for()
 
+    def test_undo_past_the_making_of_an_open_module_closes_it(self):
+        self.place("number constant")
+        self.page.keyboard.press("m")
+        self.page.keyboard.press("o")
+        self.page.get_by_role("complementary", name="Module").wait_for()
+        self.undo()
+        self.page.get_by_role("complementary", name="Section").wait_for()
+        number = self.slip("Number")
+        number.wait_for()
+        self.assertIn("0.5", number.locator(".figures").first.inner_text(), "its picture is told again")
+
     def test_a_kept_module_is_placed_in_another_material_and_follows_the_library(self):
         page = self.page
         self.module_of_a_number()
@@ -190,7 +201,7 @@ class Modules(Paper):
         self.wait_for_picture()
         page.get_by_role("link", name="Library").click()
         page.get_by_role("tab", name="modules").click()
-        shelf = page.get_by_role("region", name="Modules")
+        shelf = page.get_by_role("listitem").filter(has_text="Wear")
         self.assertIn("gives a number", shelf.inner_text())
         shelf.get_by_role("button", name="Place on the bench").click()
         wear.wait_for()

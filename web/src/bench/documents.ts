@@ -2,7 +2,7 @@
 import { temporal } from "zundo";
 import { create } from "zustand";
 import type { Band, DialValue, Material, MaterialOut, Module, Network, Stage, StageOut } from "../api/client";
-import { moduleAt, tidied } from "../network/modules";
+import { moduleAt, stillOpen, tidied } from "../network/modules";
 
 interface Documents {
   id: string;
@@ -30,6 +30,11 @@ export const useDocuments = create<Documents>()(
 );
 
 export const history = useDocuments.temporal;
+
+useDocuments.subscribe(({ material, inside }) => {
+  const open = inside?.length ? stillOpen(material, inside) : inside;
+  if (open !== inside) useDocuments.setState({ inside: open });
+});
 
 /** Put saved documents on the bench; nothing before this can be undone. */
 export function open(material: MaterialOut, stages: StageOut[], stage: StageOut, draft?: Undoable): void {

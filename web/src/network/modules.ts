@@ -50,18 +50,28 @@ function makeKind(catalogue: Catalogue, modules: Module[], module: Module): Kind
   return { ...plain, name: MODULE, title: module.name, help: module.help, dials, gives, rank: 0, most: 1 } as Kind;
 }
 
-/** The module that is open, or undefined on the material's own paper. */
-export function moduleAt(material: Material, inside: string[]): Module | undefined {
-  let network: Network = material;
-  let found: Module | undefined;
+/** The modules along a path of uses, as far as it leads. */
+function modulesAlong(material: Material, inside: string[]): Module[] {
+  const found: Module[] = [];
   for (const use of inside) {
+    const network: Network = found[found.length - 1] ?? material;
     const slip = network.slips.find((one) => one.id === use);
     const next = material.modules.find((one) => one.id === slip?.module);
     if (!next) break;
-    network = next;
-    found = next;
+    found.push(next);
   }
   return found;
+}
+
+/** The module that is open, or undefined on the material's own paper. */
+export function moduleAt(material: Material, inside: string[]): Module | undefined {
+  return modulesAlong(material, inside).at(-1);
+}
+
+/** The path as far as it leads: undo may have taken the use of an open module away. */
+export function stillOpen(material: Material, inside: string[]): string[] {
+  const { length } = modulesAlong(material, inside);
+  return length === inside.length ? inside : inside.slice(0, length);
 }
 
 /** How often a module is used on any paper. */
