@@ -90,7 +90,7 @@ def main() -> None:
             page.wait_for_timeout(500)
             page.screenshot(path=SHOTS / "module-open.png")
             page.keyboard.press("Escape")
-            page.get_by_role("button", name="Drive Index by a number").click()
+            page.get_by_role("button", name="Drive Index by a number").last.click()
             page.wait_for_timeout(500)
             page.screenshot(path=SHOTS / "finder.png")
             page.keyboard.press("Escape")
