@@ -17,7 +17,9 @@ function useTitle(): string {
   const port = useChosen((s) => s.port);
   if (!port) return "Place a slip, or do something";
   const kind = kindOnPaper(catalogue, paper, port.part);
-  const part = paper.slips.find((one) => one.id === port.part)?.title || kind?.title || "the module";
+  const slip = paper.slips.find((one) => one.id === port.part);
+  const band = paper.bands.find((one) => one.id === port.part);
+  const part = slip?.title || band?.name || kind?.title || "the module";
   if (port.side === "gives") return `Where ${part} goes`;
   const dial = kind && dialsOf(kind).find((one) => one.name === port.name);
   return dial ? `What drives ${dial.label} of ${part}` : `What ${part} gives`;
