@@ -178,6 +178,21 @@ class Modules(Paper):
         self.page.keyboard.press("Escape")
         self.slip("Untitled module").wait_for()
 
+    def test_a_module_gives_what_its_slips_give_and_keeps_its_mounts(self):
+        self.place("comment")
+        self.place("bump")
+        self.page.keyboard.press("Control+a")
+        self.page.keyboard.press("m")
+        self.assertEqual(self.slip("Untitled module").locator(".port.out").count(), 1, "the note gives nothing")
+        self.page.keyboard.press("o")
+        self.choose("Bump")
+        self.place("mount under")
+        self.page.get_by_role("article", name="Mount Untitled").wait_for()
+        self.page.keyboard.press("Escape")
+        self.slip("Untitled module").get_by_role("button", name="take apart").click()
+        self.page.get_by_role("article", name="Mount Untitled").wait_for()
+        self.assertEqual(self.page.get_by_text("there is no").count(), 0)
+
     def test_undo_past_the_making_of_an_open_module_closes_it(self):
         self.place("number constant")
         self.page.keyboard.press("m")

@@ -162,7 +162,7 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   const duplicateChosen = () => useChosen.getState().only(duplicate(useChosen.getState().slips));
   const chooseAll = () => useChosen.getState().only(paperNow().slips.map((slip) => slip.id));
   const group = () => {
-    const use = groupSlips(useChosen.getState().slips);
+    const use = groupSlips(catalogue, useChosen.getState().slips);
     if (use) focusSlip(use);
   };
   const openChosen = () => {

@@ -4,7 +4,7 @@ import type { Catalogue, Kind, PortType } from "../api/client";
 import { useKeptModules } from "../library/keptModules";
 import { putOnBench, useSubstances } from "../library/substances";
 import { type Port, useChosen } from "../network/chosen";
-import { GIVES, moduleKind } from "../network/modules";
+import { GIVES, MODULE, moduleKind } from "../network/modules";
 import { removeWires, runWire } from "../network/paper";
 import { conversion, kindOnPaper, type Paper, sourceType, targetType, usePaper, wireTo } from "../network/ports";
 import { offers } from "../section/Section";
@@ -46,10 +46,10 @@ export function useFindings(commands: Command[]): Finding[] {
       .map((kind) => described(kind, kind.family, () => place(catalogue, kind.name))),
     ...own
       .filter(({ kind }) => has(kind))
-      .map(({ kind, module }) => described(kind, MODULE_SAYS, () => placeModule(catalogue, module.id))),
+      .map(({ kind, module }) => described(kind, MODULE, () => placeModule(catalogue, module.id))),
     ...inLibrary
       .filter(({ kind }) => has(kind))
-      .map(({ kind, one }) => described(kind, MODULE_SAYS, () => placeFromLibrary(catalogue, one))),
+      .map(({ kind, one }) => described(kind, MODULE, () => placeFromLibrary(catalogue, one))),
   ];
   if (port) return toWire;
   return [
@@ -65,8 +65,6 @@ export function useFindings(commands: Command[]): Finding[] {
     ...commands.map(([title, help, act]) => ({ title, says: "command", help, act })),
   ];
 }
-
-const MODULE_SAYS = "module";
 
 const described = (kind: Kind, says: string, act: () => void): Finding => ({
   title: kind.title,

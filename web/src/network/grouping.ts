@@ -1,9 +1,18 @@
 /** Modules made, opened, set apart, taken apart, and kept in the library. */
-import { api, type KeptModule, type Module, type Network, type Slip, type Wire, wordsOf } from "../api/client";
+import {
+  api,
+  type Catalogue,
+  type KeptModule,
+  type Module,
+  type Network,
+  type Slip,
+  type Wire,
+  wordsOf,
+} from "../api/client";
 import { changeMaterial, changeNetwork, inOneStep, useDocuments } from "../bench/documents";
 import { tell } from "../ui/told";
 import { useChosen } from "./chosen";
-import { DEEPEST, depthOf, MODULE, withInner } from "./modules";
+import { DEEPEST, depthOf, MODULE, slipKind, withInner } from "./modules";
 import { changeModule, freeId, freeName, openModule, openNetwork, type Point, placeSlip, takeIn } from "./paper";
 
 const CORNER = 40;
@@ -19,7 +28,7 @@ function wordOf(name: string): string {
 }
 
 /** Make the slips a module and put a use of it in their place; gives the id of the use. */
-export function groupSlips(ids: string[]): string | undefined {
+export function groupSlips(catalogue: Catalogue, ids: string[]): string | undefined {
   const { material, inside } = useDocuments.getState();
   const network = openNetwork({ material, inside });
   const chosen = new Set(ids);
@@ -30,7 +39,7 @@ export function groupSlips(ids: string[]): string | undefined {
     tell(`Modules may lie ${DEEPEST} deep within one another, not deeper.`);
     return undefined;
   }
-  const module = moduleOf(network, slips, freeId(material, MODULE));
+  const module = moduleOf(catalogue, network, slips, freeId(material, MODULE));
   const use = freeId({ ...material, modules: [...material.modules, module] }, "use");
   const middle = (axis: 0 | 1) => slips.reduce((sum, { at }) => sum + at[axis], 0) / slips.length;
   const placed: Slip = { id: use, kind: MODULE, module: module.id, title: "", at: [middle(0), middle(1)], dials: {} };
@@ -45,7 +54,7 @@ export function groupSlips(ids: string[]): string | undefined {
 const outside = (slips: Slip[], chosen: Set<string>, use: Slip) => [...slips.filter((one) => !chosen.has(one.id)), use];
 
 /** A module of some slips: what is driven from without are its dials, what drives something without is what it gives. */
-function moduleOf(network: Network, slips: Slip[], id: string): Module {
+function moduleOf(catalogue: Catalogue, network: Network, slips: Slip[], id: string): Module {
   const within = new Set(slips.map((slip) => slip.id));
   const left = Math.min(...slips.map(({ at }) => at[0])) - CORNER;
   const top = Math.min(...slips.map(({ at }) => at[1])) - CORNER;
@@ -66,7 +75,11 @@ function moduleOf(network: Network, slips: Slip[], id: string): Module {
   for (const { target, label } of around.dials ?? []) if (within.has(target.part)) expose(target, label);
   for (const { source } of around.gives ?? []) if (within.has(source.slip)) give(source);
   const feeds = new Set(inner.map((wire) => wire.source.slip));
-  if (!gives.length) for (const slip of slips) if (!feeds.has(slip.id)) give({ slip: slip.id, port: "out" });
+  const { modules } = useDocuments.getState().material;
+  for (const slip of gives.length ? [] : slips) {
+    const first = slipKind(catalogue, modules, slip)?.gives[0];
+    if (first && !feeds.has(slip.id)) give({ slip: slip.id, port: first.name });
+  }
   const named = (source: Wire["source"]) => {
     const slip = slips.find((one) => one.id === source.slip);
     return wordOf(gives.length === 1 ? source.port : slip?.title || slip?.kind || source.port);
@@ -108,11 +121,16 @@ export function takeApart(use: string): string[] {
     names[one.id] = freeId(known, one.kind);
     known = { ...known, slips: [...known.slips, { ...one, id: names[one.id] }] };
   }
+  const back = ([x, y]: [number, number]): [number, number] => [slip.at[0] + x - CORNER, slip.at[1] + y - CORNER];
+  const mounts = module.mounts.map((one) => {
+    const id = freeId(known, "mount");
+    known = { ...known, mounts: [...known.mounts, { ...one, id }] };
+    return { ...one, id, at: back(one.at) };
+  });
   const slips = module.slips.map((one) => {
     const set = module.dials.filter(({ name, target }) => target.part === one.id && name in slip.dials);
     const own = Object.fromEntries(set.map(({ name, target }) => [target.dial, slip.dials[name]]));
-    const at: [number, number] = [slip.at[0] + one.at[0] - CORNER, slip.at[1] + one.at[1] - CORNER];
-    return { ...one, id: names[one.id], at, dials: { ...one.dials, ...own } };
+    return { ...one, id: names[one.id], at: back(one.at), dials: { ...one.dials, ...own } };
   });
   const target = (old: Wire["target"]) => {
     const exposed = old.part === use ? module.dials.find((one) => one.name === old.dial) : undefined;
@@ -130,6 +148,7 @@ export function takeApart(use: string): string[] {
     const face = now as Partial<Module>;
     return {
       slips: [...now.slips.filter((one) => one.id !== use), ...slips],
+      mounts: [...now.mounts, ...mounts],
       wires: [...now.wires.map((wire) => ({ source: source(wire.source), target: target(wire.target) })), ...inner],
       ...(face.dials && { dials: face.dials.map((one) => ({ ...one, target: target(one.target) })) }),
       ...(face.gives && { gives: face.gives.map((one) => ({ ...one, source: source(one.source) })) }),
