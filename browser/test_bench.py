@@ -155,6 +155,35 @@ class Story(BrowserCase):
         self.assertEqual(self.depth().get_attribute("aria-valuenow"), "3.3")
         self.page.get_by_text("unsaved changes").wait_for()
 
+    def open_material(self, name: str):
+        self.page.get_by_label("material").first.select_option(label=name)
+        self.band("Interface").wait_for()
+        self.wait_for_picture()
+
+    def test_another_material_opened_while_saving_mixes_nothing_up(self):
+        held = []
+        self.page.route(
+            "**/api/materials/*",
+            lambda route: held.append(route) if route.request.method == "PUT" else route.continue_(),
+        )
+        self.type_into(self.depth(), "3.3")
+        self.page.keyboard.press("Control+s")
+        self.page.get_by_text("saving ...").wait_for()
+        self.open_material("Clear vessel glass")
+        [save] = held
+        save.continue_()
+        self.page.get_by_text("revision 1, saved").wait_for()
+        self.open_material("Net float")
+        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "3.3")
+        self.page.get_by_text("revision 2, saved").wait_for()
+        self.page.unroute("**/api/materials/*")
+        self.type_into(self.depth(), "3.4")
+        self.open_material("Clear vessel glass")
+        self.open_material("Net float")
+        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "3.4")
+        self.page.keyboard.press("Control+s")
+        self.page.get_by_text("revision 3, saved").wait_for()
+
     def test_two_tabs_on_one_material(self):
         first, second = self.page, self.open_bench()
         self.type_into(self.depth(), "2.5")

@@ -211,7 +211,7 @@ class Modules(Paper):
         wear.get_by_role("button", name="keep in the library").click()
         page.get_by_text("Wear is in the library.").wait_for()
         page.get_by_role("button", name="Save").click()
-        page.get_by_test_id("saving").get_by_text("saved").wait_for()
+        page.get_by_text("revision 2, saved").wait_for()
         page.get_by_label("material").first.select_option(label="Clear vessel glass")
         self.wait_for_picture()
         page.get_by_role("link", name="Library").click()

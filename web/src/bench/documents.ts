@@ -2,6 +2,7 @@
 import { temporal } from "zundo";
 import { create } from "zustand";
 import type { Band, DialValue, Material, MaterialOut, Module, Network, Stage, StageOut } from "../api/client";
+import { stageIsKept } from "../api/queries";
 import { moduleAt, stillOpen, tidied } from "../network/modules";
 
 interface Documents {
@@ -58,12 +59,13 @@ export function chooseStage(id: string): void {
 
 /** A stage that the server has just made. */
 export function addStage(stage: StageOut): void {
-  useDocuments.setState(({ keptStages }) => ({ keptStages: { ...keptStages, [stage.id]: stage } }));
+  stageWasSaved(stage);
   chooseStage(stage.id);
 }
 
 /** What the server now has of a stage. */
 export function stageWasSaved(stage: StageOut): void {
+  stageIsKept(stage);
   useDocuments.setState(({ keptStages }) => ({ keptStages: { ...keptStages, [stage.id]: stage } }));
 }
 

@@ -1,6 +1,7 @@
 /** Saving with revisions, and drafts that survive a closed tab. */
 import { create } from "zustand";
 import { api, type Conflict, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
+import { queries } from "../api/queries";
 import { changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
 
 interface Saving {
@@ -46,6 +47,7 @@ export function keepDrafts(): () => void {
   return () => {
     stop();
     clearTimeout(timer);
+    leave();
     window.removeEventListener("pagehide", leave);
   };
 }
@@ -56,30 +58,48 @@ export function draftOf(id: string): Draft | undefined {
   return draft?.stage.version === STAGE_VERSION ? draft : undefined;
 }
 
-/** Save the material, and the stage when it changed. */
+/** Save the material, and the stage when it changed. Another material may be on the bench before the answer comes. */
 export async function save(): Promise<void> {
   if (useSaving.getState().state === "saving") return;
-  const now = useDocuments.getState();
+  const sent = useDocuments.getState();
   useSaving.setState({ state: "saving", says: "", conflict: undefined });
-  const path = { params: { path: { material_id: now.id } } };
-  const body = { based_on: now.revision, document: now.material };
+  const outcome = await send(sent);
+  const isHere = useDocuments.getState().id === sent.id;
+  useSaving.setState(isHere && outcome ? outcome : { state: isChanged() ? "unsaved" : "saved", says: "" });
+}
+
+type Sent = ReturnType<typeof useDocuments.getState>;
+
+/** What there is to say when it was not all saved. */
+async function send(sent: Sent): Promise<Saving | undefined> {
+  const path = { params: { path: { material_id: sent.id } } };
+  const body = { based_on: sent.revision, document: sent.material };
   try {
     const { data, error, response } = await api.PUT("/api/materials/{material_id}", { ...path, body });
-    if (response.status === 409) {
-      useSaving.setState({ state: "unsaved", conflict: error as Conflict });
-      return;
-    }
+    if (response.status === 409) return { state: "unsaved", says: "", conflict: error as Conflict };
     if (!data) throw new Error(wordsOf(error));
-    useDocuments.setState({ revision: data.revision, saved: now.material });
-    if (now.stage !== now.keptStages[now.stageId].document) await saveStage(now.keptStages[now.stageId], now.stage);
-    useSaving.setState({ state: isChanged() ? "unsaved" : "saved", says: `saved as revision ${data.revision}` });
+    materialWasSaved(sent, data.revision);
+    const stage = sent.keptStages[sent.stageId];
+    if (sent.stage !== stage.document) await saveStage(stage, sent.stage);
+    forgetDraft(sent);
   } catch (problem) {
     const says =
       problem instanceof Error && problem.message !== "Failed to fetch"
         ? problem.message
         : "The server cannot be reached.";
-    useSaving.setState({ state: "failed", says: `${says} Your work is kept in this browser.` });
+    return { state: "failed", says: `${says} Your work is kept in this browser.` };
   }
+}
+
+function materialWasSaved({ id, material }: Sent, revision: number): void {
+  if (useDocuments.getState().id === id) useDocuments.setState({ revision, saved: material });
+  queries.setQueryData<MaterialOut>(["material", id], (old) => old && { ...old, revision, document: material });
+}
+
+/** The draft of a material that left the bench before it was saved. */
+function forgetDraft({ id, material }: Sent): void {
+  if (useDocuments.getState().id !== id && JSON.stringify(draftOf(id)?.material) === JSON.stringify(material))
+    localStorage.removeItem(draftKey(id));
 }
 
 async function saveStage({ id, revision }: StageOut, stage: Stage): Promise<void> {
