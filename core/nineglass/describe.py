@@ -64,9 +64,12 @@ class Dial:
     help: str = ""
     standard: str = ""
     choices: list[str] = field(default_factory=list)
-    drivable: bool = False
+    drivable: bool | None = None
+    """Whether a wire may end here. Numbers and colours of slips may be driven unless it is said that they may not."""
     holds: Literal["", "mesh", "picture", "texture"] = ""
     """What kind of file it names: a mesh, a lighting picture, or a picture for surfaces."""
+    joined: str = ""
+    """How stops are joined: "through" by a curve through all of them, else the name of the choice of its slip that says so."""
     sloped: bool = False
     """Whether a slip also asks how what drives the dial changes over the form."""
     when: tuple[str, str] | None = None
@@ -265,7 +268,8 @@ class Catalogue:
             for key, value in attributes.items():
                 if isinstance(value, Dial):
                     value.name, value.label = key, value.label or key.replace("_", " ").capitalize()
-                    value.drivable = value.drivable or (self.role in ("slip",) and value.type in ("number", "color"))
+                    if value.drivable is None:
+                        value.drivable = self.role == "slip" and value.type in ("number", "color")
                     dials[key] = value
                 elif isinstance(value, Port):
                     ports.append(Port(key, value.type))

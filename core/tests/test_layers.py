@@ -317,6 +317,87 @@ class Stacks(SimpleTestCase):
         self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.03)
 
 
+class Tints(SimpleTestCase):
+    """What is mirrored, and the fuzz, by themselves."""
+
+    BLACK = ("body", {"base_color": [0.0, 0.0, 0.0]})
+
+    def test_the_reflection_is_tinted_and_nothing_else(self):
+        # Face-on clear matter of 1.5 mirrors 0.04 (Fresnel): over black that is all there is, so it has the tint's colour.
+        tint = [1.0, 0.25, 0.25]
+        for rough in (0.0, 0.4):
+            dials = {"specular_ior": 1.5, "specular_roughness": rough}
+            seen = [
+                middle(
+                    render(stack(("interface", dials | more), self.BLACK), stage("ball"), side=48, samples=512), 0.12
+                )
+                for more in ({}, {"specular_color": tint})
+            ]
+            self.assertAlmostEqual(luminance(seen[0]), 0.04, delta=0.004)
+            self.assertAlmostEqual(seen[1][1] / seen[0][1], 0.25, delta=0.03)
+            self.assertAlmostEqual(seen[1][0] / seen[0][0], 1.0, delta=0.05)
+
+    def test_clear_matter_mirrors_the_tint_and_lets_all_else_pass(self):
+        # In a white furnace a clear ball sends back 1; with its outer reflection black it lacks the 0.04 of its front.
+        for rough in (0.0, 0.3):
+            clear = stack(
+                ("interface", {"specular_ior": 1.5, "specular_roughness": rough, "specular_color": [0.0, 0.0, 0.0]})
+            )
+            film = render(clear, stage("ball", {"diameter": 12}), side=48, samples=512, most_bounces=100)
+            self.assertAlmostEqual(luminance(middle(film, 0.1)), 0.96, delta=0.006)
+
+    def test_fuzz_has_a_normal_of_its_own(self):
+        # Turned towards the side of the only lamp, it is brighter there than fuzz that stands upright; it gives no more than it gets.
+        fuzz = ("fuzz", {"fuzz_weight": 1.0, "fuzz_roughness": 0.3})
+        lean = {"id": "v", "kind": "combine_vector", "dials": {"x": 1.0, "y": 0.0, "z": 0.35}}
+        lamp = {"width": 20, "height": 20, "power": 30, "azimuth": 75, "elevation": 0, "distance": 60}
+        scene = stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp])
+        upright, leaning = (
+            luminance(middle(render(one, scene, side=48, samples=256), 0.1))
+            for one in (
+                stack(fuzz, self.BLACK),
+                stack(fuzz, self.BLACK, slips=[lean], wires=[wire("v", "b0.normal")]),
+            )
+        )
+        self.assertGreater(abs(leaning / upright - 1), 0.1)
+        white = stack(fuzz, Stacks.BODY, slips=[lean], wires=[wire("v", "b0.normal")])
+        film = render(white, stage("ball", {"diameter": 9}), side=24, samples=256, most_bounces=100)
+        self.assertLess(luminance(film.rgb().mean(axis=(0, 1))), 1.01)
+
+
+class Dispersion(SimpleTestCase):
+    """Light parts by wavelength beneath films and coats as it does without them."""
+
+    DENSE = {"specular_ior": 1.7, "transmission_dispersion_scale": 3.0, "transmission_dispersion_abbe_number": 20.0}
+
+    def fringes(self, document: Material) -> np.ndarray:
+        """Colour across a ball before a narrow lamp, by columns: red less blue."""
+        lamp = {"width": 6, "height": 40, "power": 40, "azimuth": 205, "elevation": 0, "distance": 40}
+        lamp = {"id": "lamp", "kind": "rectangle", "dials": lamp}
+        lamp["seen"] = {"camera": True, "reflections": True, "shadows": True}
+        film = render(document, stage("ball", {"diameter": 9}, strength=0.05, lamps=[lamp]), side=40, samples=768)
+        columns = film.rgb()[14:26].mean(axis=0)
+        return (columns[:, 0] - columns[:, 2]) / columns.max()
+
+    def test_a_film_that_is_not_there_changes_nothing(self):
+        bare = self.fringes(stack(("interface", self.DENSE)))
+        filmed = self.fringes(stack(("film", {"thin_film_weight": 0.0}), ("interface", self.DENSE)))
+        plain = self.fringes(stack(("film", {"thin_film_weight": 0.0}), ("interface", {"specular_ior": 1.7})))
+        self.assertGreater(np.abs(bare[8:]).max(), 0.25)
+        self.assertLess(np.abs(filmed - bare).mean(), 0.2 * np.abs(plain - bare).mean())
+
+    def test_white_furnace(self):
+        for bands in (("film", {}), ("coat", {"coat_roughness": 0.2})):
+            film = render(
+                stack(bands, ("interface", self.DENSE)),
+                stage("ball", {"diameter": 9}),
+                side=24,
+                samples=512,
+                most_bounces=300,
+            )
+            self.assertAlmostEqual(luminance(film.rgb().mean(axis=(0, 1))), 1.0, delta=0.006)
+
+
 class Order(SimpleTestCase):
     def refused(self, *bands) -> str:
         with self.assertRaises(Refused) as caught:

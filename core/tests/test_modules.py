@@ -216,6 +216,34 @@ class FromVersion1(SimpleTestCase):
         old = {"format": "nineglass.material", "version": 1, "name": "Old", "section": {"bands": BANDS}}
         new, report = migrated(old)
         self.assertEqual((new["version"], new["name"]), (2, "Old"))
-        self.assertEqual(len(report), 1)
         self.assertIn("modules", report[0])
+        self.assertEqual(report[1:], ["all the rest is as it was"])
         self.assertEqual(read(Material, old).version, 2)
+
+    def test_what_is_called_otherwise_and_what_was_never_heeded_is_told(self):
+        slips = [
+            {"id": "n", "kind": "number"},
+            {"id": "t", "kind": "random_tiles", "dials": {"tilt": 0.7}},
+            {"id": "u", "kind": "random_tiles"},
+            {"id": "f", "kind": "film_color"},
+        ]
+        wires = [wire("n", "u.tilt"), wire("n", "f.ior"), wire("n", "f.thickness")]
+        old = {
+            "format": "nineglass.material",
+            "version": 1,
+            "section": {"bands": BANDS},
+            "slips": slips,
+            "wires": wires,
+        }
+        _, report = migrated(old)
+        document = read(Material, old)
+        self.assertEqual(document.slips[1].dials, {"turn": 0.7})
+        self.assertEqual([one.target.dial for one in document.wires], ["turn", "thickness"])
+        self.assertTrue(any("'tilt' is now called 'turn'" in line for line in report))
+        self.assertTrue(any(line.startswith("wires[1]: taken off") for line in report))
+
+    def test_what_is_malformed_is_refused_by_name(self):
+        for broken in ({"slips": ["x"]}, {"slips": 7}, {"wires": [{}]}, {"wires": [{"target": 3}]}):
+            old = {"format": "nineglass.material", "version": 1, "section": {"bands": BANDS}} | broken
+            with self.assertRaises(Refused):
+                read(Material, old)

@@ -151,6 +151,18 @@ class Program(SimpleTestCase):
         compiled = compile_network(material(slips=[slip("a", "arithmetic", first=2, second=3)]))
         self.assertEqual(len(compiled.program.operations), 0)
 
+    def test_a_part_of_a_program_gives_what_the_whole_gives(self):
+        slips = [slip("n", "worley"), slip("m", "remap"), slip("idle", "fractal_noise")]
+        wires = [wire("n.border", "m.value"), wire("m", "interface.specular_roughness")]
+        compiled = compile_network(material(slips=slips, wires=wires))
+        wanted = compiled.by_band["interface", "specular_roughness"]
+        part = compiled.program.only({wanted})
+        self.assertLess(len(part.operations), len(compiled.program.operations) / 3)
+        place = {axis: np.linspace(-2, 3, 99, dtype=np.float32) * (i + 1) for i, axis in enumerate("xyz")}
+        whole, alike = (evaluate(one, [wanted], 99, **place) for one in (compiled.program, part))
+        np.testing.assert_array_equal(whole, alike)
+        self.assertGreater(np.ptp(whole), 0.1)
+
     def test_the_same_work_is_done_once(self):
         ops = Ops()
         a, b = ops.facing, ops.constant(2)

@@ -6,6 +6,7 @@ import io
 import numpy as np
 from django.test import SimpleTestCase
 from nineglass.catalogue import SLIPS
+from nineglass.describe import Refused
 from nineglass.documents.model import Material, read
 from nineglass.gauges import reading_of
 from nineglass.gauges.bench import read_bench
@@ -80,6 +81,12 @@ P = np.stack([INPUT[a] for a in "xyz"]).astype(float)
 N = np.stack([INPUT[f"normal_{a}"] for a in "xyz"]).astype(float)
 V = np.stack([INPUT[f"view_{a}"] for a in "xyz"]).astype(float)
 S = np.stack([INPUT[f"stage_{a}"] for a in "xyz"]).astype(float)
+SIZE = np.stack([INPUT[a] for a in ("width", "height", "depth")]).astype(float)
+AXES = {
+    space: np.stack([[INPUT[f"{space}_{way}_{a}"] for a in "xyz"] for way in ("right", "up", "front")]).astype(float)
+    for space in ("stage", "camera")
+}
+"""(way, axis, place)."""
 U, W, FACING = INPUT["u"].astype(float), INPUT["v"].astype(float), INPUT["facing"].astype(float)
 ONES = np.ones(COUNT)
 COLOR = np.array([0.35, 0.7, 0.5])
@@ -119,6 +126,7 @@ MEANINGS = {
     "tangent": (alone("tangent"), unit(np.stack([INPUT[f"u_{a}"] for a in "xyz"]))),
     "texture_coordinates": (alone("texture_coordinates"), np.stack([U, W, 0 * U])),
     "height_along": (alone("height_along", axis="x", start=-1, end=2), np.clip((P[0] + 1) / 3, 0, 1)),
+    "object_size": (alone("object_size"), SIZE),
     "random_per_piece": (alone("random_per_piece", low=-1, high=1), 2 * INPUT["piece"] - 1),
     "random_per_object": (alone("random_per_object", low=2, high=4), 2 + 2 * INPUT["object"]),
     "time": (alone("time"), INPUT["time"]),
@@ -141,6 +149,10 @@ MEANINGS = {
     "ramp": (alone("ramp", at=0.25, stops=[[0, 1], [0.5, 3], [1, 0]]), 2 * ONES),
     "color_ramp": (alone("color_ramp", at=0.5, stops=[[0, [0, 0, 1]], [1, [1, 0.5, 0]]]), flat([0.5, 0.25, 0.5])),
     "driven_ramp": (alone("driven_ramp", at=0.5, place_2=0.4, value_2=2.0, place_3=0.6, value_3=4.0), 3 * ONES),
+    "driven_color_ramp": (
+        alone("driven_color_ramp", at=0.5, place_2=0.4, color_2=[0, 1, 0], place_3=0.6, color_3=[1, 0.5, 0]),
+        flat([0.5, 0.75, 0]),
+    ),
     "curve": (alone("curve", at=0.65), 0.85 * ONES),
     "remap": (alone("remap", value=0.3, from_low=0.1, from_high=0.5, to_low=2, to_high=4), 3 * ONES),
     "clamp": (alone("clamp", value=3, low=0.2, high=0.7), 0.7 * ONES),
@@ -196,6 +208,10 @@ PORTS = {
     ("time", "frame"): (alone("time"), np.floor(INPUT["time"] * 24 + 1e-4)),
     ("separate_color", "green"): (alone("separate_color"), 0.7 * ONES),
     ("separate_vector", "z"): (driven("separate_vector", {"vector": "position"}), P[2]),
+    ("object_size", "width"): (alone("object_size"), SIZE[0]),
+    ("object_size", "height"): (alone("object_size"), SIZE[1]),
+    ("object_size", "depth"): (alone("object_size"), SIZE[2]),
+    ("object_size", "longest"): (alone("object_size"), SIZE.max(axis=0)),
     ("normalise", "length"): (driven("normalise", {"vector": "position"}), np.linalg.norm(P, axis=0)),
 }
 
@@ -230,6 +246,49 @@ class Meanings(SimpleTestCase):
         for (kind, port), (document, expected) in PORTS.items():
             with self.subTest(slip=kind, port=port):
                 np.testing.assert_allclose(outputs(document, port)[0], expected, rtol=2e-4, atol=2e-4)
+
+    def test_a_direction_in_the_axes_of_the_stage_and_the_camera(self):
+        for space, axes in AXES.items():
+            into = outputs(driven("change_of_space", {"vector": "position"}, into=space))
+            np.testing.assert_allclose(into, np.einsum("wap,ap->wp", axes, P), rtol=2e-4, atol=2e-4)
+            of = outputs(driven("change_of_space", {"vector": "position"}, of=space, into="form"))
+            np.testing.assert_allclose(of, np.einsum("wap,wp->ap", axes, P), rtol=2e-4, atol=2e-4)
+
+    def test_octaves_in_part(self):
+        # Half an octave more is halfway, before what is added is evened out: the third of strength 1/4 in part.
+        two, part, three = (outputs(alone("fractal_noise", octaves=n)) for n in (2, 2.5, 3))
+        raw = [(value - 0.5) * whole for value, whole in ((two, 1.5), (part, 1.625), (three, 1.75))]
+        within = ((two > 0) & (two < 1) & (three > 0) & (three < 1))[0]
+        np.testing.assert_allclose(raw[1][0, within], ((raw[0] + raw[2]) / 2)[0, within], atol=1e-4)
+
+    def test_driven_octaves_are_what_is_set(self):
+        slips = [{"id": "it", "kind": "fractal_noise"}, {"id": "n", "kind": "number", "dials": {"value": 3.0}}]
+        bands = [{"id": "i", "kind": "interface"}]
+        wired = {"section": {"bands": bands}, "slips": slips, "wires": [wire("n", "it.octaves")]}
+        wired = outputs(read(Material, wired))
+        np.testing.assert_allclose(wired, outputs(alone("fractal_noise", octaves=3)), atol=1e-6)
+
+    def test_a_spectrum_at_a_driven_depth(self):
+        # Law of Bouguer, Beer and Lambert: a share of 0.25 for 1 cm is 0.25^2 for 2 cm.
+        values = [[380, 0.25], [780, 0.25]]
+        slips = [
+            {"id": "it", "kind": "spectrum", "dials": {"values": values}},
+            {"id": "d", "kind": "random_per_object"},
+        ]
+        slips[1]["dials"] = {"low": 1, "high": 3}
+        bands = [{"id": "i", "kind": "interface"}]
+        document = {"section": {"bands": bands}, "slips": slips, "wires": [wire("d", "it.depth")]}
+        depth = 1 + 2 * INPUT["object"].astype(float)
+        np.testing.assert_allclose(lum(outputs(read(Material, document))), 0.25**depth, rtol=0.002)
+        still = lum(outputs(alone("spectrum", values=values, depth=2.0)))
+        np.testing.assert_allclose(still, 0.0625, rtol=1e-3)
+
+    def test_a_dial_that_no_wire_changes_takes_none(self):
+        for kind, dial in (("film_color", "ior"), ("wavelength_band", "width")):
+            slips = [{"id": "it", "kind": kind}, {"id": "n", "kind": "number"}]
+            bands = [{"id": "i", "kind": "interface"}]
+            with self.assertRaisesRegex(Refused, f"no dial '{dial}' that can be driven"):
+                read(Material, {"section": {"bands": bands}, "slips": slips, "wires": [wire("n", f"it.{dial}")]})
 
     def test_every_choice_of_the_joining_slips(self):
         first, second = 1.7, 0.6
@@ -353,6 +412,43 @@ class Patterns(SimpleTestCase):
         self.assertEqual(means[0], 0.0)
         self.assertTrue(means[0] < means[1] < means[2] <= 1.0)
 
+    def tiles(self, port, **dials):
+        """What random tiles give over (x, y), their texture coordinates, on a plane that looks along z."""
+        rng = np.random.default_rng(9)
+        u, v = rng.uniform(0, 4, (2, 20_000)).astype(np.float32)
+        compiled = compile_network(alone("random_tiles", **dials))
+        signal = compiled.outputs["it", port]
+        flat = {"u": u, "v": v, "u_x": 1, "v_y": 1, "normal_z": 1}
+        return evaluate(compiled.program, list(signal) if isinstance(signal, tuple) else [signal], 20_000, **flat)
+
+    def test_tiles_lie_over_one_another_by_their_blend(self):
+        over, lighter, darker, average = (
+            self.tiles("shade", blend=blend, coverage=1, soft=0)[0]
+            for blend in ("over", "lighter", "darker", "average")
+        )
+        covered = self.tiles("out", coverage=1, soft=0)[0] > 0.5
+
+        def below(a, b):
+            """But for the rims of tiles, which are a ten-thousandth wide."""
+            return float((a[covered] <= b[covered] + 1e-6).mean()) > 0.998
+
+        self.assertTrue(below(darker, over) and below(over, lighter))
+        self.assertTrue(below(darker, average) and below(average, lighter))
+        self.assertLess(darker[covered].mean(), lighter[covered].mean() - 0.05)
+
+    def test_tiles_lean_by_their_tilt_and_the_gaps_do_not(self):
+        normal = self.tiles("normal", tilt=30, soft=0)
+        np.testing.assert_allclose(np.linalg.norm(normal, axis=0), 1, atol=1e-5)
+        covered = self.tiles("out", tilt=30, soft=0)[0] > 0.5
+        bare = self.tiles("out", tilt=30, soft=0)[0] == 0
+        np.testing.assert_allclose(normal[2, bare], 1, atol=1e-6)
+        # Each slope is at most tan 30 degrees, either way alike.
+        slopes = normal[:2, covered] / normal[2, covered]
+        self.assertLessEqual(float(np.abs(slopes).max()), np.tan(np.radians(30)) + 1e-4)
+        self.assertGreater(float(np.abs(slopes).max()), 0.9 * np.tan(np.radians(30)))
+        np.testing.assert_allclose(slopes.mean(axis=1), 0, atol=0.03)
+        np.testing.assert_allclose(self.tiles("normal", tilt=0)[2], 1, atol=1e-6)
+
     def test_a_picture_is_itself_at_its_texels(self):
         picture = our_picture("squares")
         rows, columns = np.array([40, 100, 200]), np.array([30, 120, 250])
@@ -396,6 +492,32 @@ class Pictures(SimpleTestCase):
             compiled.program, [compiled.outputs["it", "out"]], 1, **{k: np.float32(v) for k, v in place.items()}
         )
         self.assertAlmostEqual(png[row, column], float(encode(given[0, 0])), delta=0.006)
+
+    def test_what_varies_over_the_surface_is_drawn_as_a_patch(self):
+        for kind in ("texture_coordinates", "normal", "view_direction", "picture", "random_tiles", "stage_position"):
+            drawn = read_bench(reading_of(alone(kind), stage("ball")))["slips"]["it"]
+            self.assertEqual(drawn["draws"], "patch", kind)
+            self.assertGreater(drawn["high"], drawn["low"], kind)
+        self.assertEqual(read_bench(reading_of(alone("object_size"), stage("ball")))["slips"]["it"]["draws"], "value")
+
+    def test_what_arrives_at_a_dial_is_what_the_form_has(self):
+        # Height over a ball of 6 cm, from -4 to 4 cm: an eighth to seven eighths arrive; at a slip's dial as well as at a band's.
+        slips = [{"id": "h", "kind": "height_along", "dials": {"start": -4, "end": 4}}, {"id": "r", "kind": "ramp"}]
+        wires = [wire("h", "r.at"), wire("h", "i.specular_roughness")]
+        bands = [{"id": "i", "kind": "interface"}]
+        document = read(Material, {"section": {"bands": bands}, "slips": slips, "wires": wires})
+        arriving = read_bench(reading_of(document, stage("ball", {"diameter": 6})))["driven"]
+        for target in ("r.at", "i.specular_roughness"):
+            self.assertAlmostEqual(arriving[target]["low"], 0.125, delta=0.02)
+            self.assertAlmostEqual(arriving[target]["high"], 0.875, delta=0.02)
+
+    def test_a_slip_that_drives_nothing_costs_nothing_and_can_be_held_up(self):
+        document = alone("random_per_piece")
+        the_set = build_set(document, stage("ball", {"diameter": 6}))
+        self.assertEqual([len(program) for program in the_set.table.programs], [0])
+        held = hold_up(the_set, "it", 33)
+        self.assertAlmostEqual(held.facts()["low"], held.facts()["high"])
+        self.assertTrue(0 < held.facts()["low"] < 1)
 
     def test_held_up_it_is_seen_on_the_form(self):
         # Height along y over a ball of 6 cm before a camera at its height: 0 at its foot, 1 at its top, a half in its middle.

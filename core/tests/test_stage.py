@@ -14,10 +14,10 @@ from nineglass.describe import Refused
 from nineglass.documents.model import Material, Stage, parts_of, read
 from nineglass.gauges import GAUGES, Reading, reading_of
 from nineglass.gauges.bench import read_bench
-from nineglass.gauges.ladder import form_size_cm
 from nineglass.gauges.notes import notes_of
 from nineglass.gauges.stage_notes import fan_deg, lamp_deg
 from nineglass.gauges.stage_plan import outlines, plan_of
+from nineglass.gauges.surface import form_size_cm
 from nineglass.matter.substances import WAVELENGTHS_NM, cauchy_index, substances
 from nineglass.network.compile import compile_network
 from nineglass.trace.film import Film

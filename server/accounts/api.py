@@ -32,6 +32,7 @@ class DialOut(Schema):
     choices: list[str]
     drivable: bool
     holds: Literal["", "mesh", "picture", "texture"]
+    joined: str
     when: tuple[str, str] | None
 
 

@@ -3,11 +3,12 @@ from uuid import UUID
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from materials.api import FaultsOut
+from materials.models import Material
 from materials.services import check
 from nineglass.documents import model as documents
 from ninja import Router, Schema
 
-from stages.models import Stage
+from stages.models import Stage, Standing
 
 router = Router(tags=["stages"])
 
@@ -36,6 +37,26 @@ class StageConflict(Schema):
 @router.get("", response=list[StageOut])
 def stages(request):
     return Stage.objects.filter(owner=request.user)
+
+
+class StandingOut(Schema):
+    """Which stage a material stood on last."""
+
+    material_id: UUID
+    stage_id: UUID
+
+
+@router.get("standing", response=list[StandingOut])
+def standing(request):
+    return Standing.objects.filter(material__owner=request.user)
+
+
+@router.put("{uuid:stage_id}/standing/{uuid:material_id}", response={204: None})
+def stand(request, stage_id: UUID, material_id: UUID):
+    stage = get_object_or_404(Stage, owner=request.user, id=stage_id)
+    material = get_object_or_404(Material, owner=request.user, id=material_id)
+    Standing.objects.update_or_create(material=material, defaults={"stage": stage})
+    return 204, None
 
 
 class StageNew(Schema):

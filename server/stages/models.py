@@ -15,3 +15,10 @@ class Stage(models.Model):
 
     class Meta:
         ordering = ["name", "id"]
+
+
+class Standing(models.Model):
+    """On which stage a material stood last: where the Bench opens it."""
+
+    material = models.OneToOneField("materials.Material", models.CASCADE, related_name="+")
+    stage = models.ForeignKey(Stage, models.CASCADE, related_name="+")

@@ -21,6 +21,10 @@ export function App() {
     queryKey: ["stages"],
     queryFn: async () => ((await api.GET("/api/stages")).data ?? []) as StageOut[],
   });
+  const standing = useQuery({
+    queryKey: ["standing"],
+    queryFn: async () => (await api.GET("/api/stages/standing")).data ?? [],
+  });
   const id = asked ?? materials.data?.find((one) => one.name === "Net float")?.id ?? materials.data?.[0]?.id;
   const material = useQuery({
     queryKey: ["material", id],
@@ -62,7 +66,7 @@ export function App() {
 
   if (material.isError) return <Message says="This material is not there, or it is not yours." />;
   if (materials.data?.length === 0) return <Message says="No materials yet. Run ./start to fill in the demo." />;
-  if (!settings || !material.data || !stages.data?.length || !materials.data)
+  if (!settings || !material.data || !stages.data?.length || !materials.data || !standing.data)
     return <Message says="Opening the bench ..." />;
   return (
     <Bench
@@ -70,6 +74,7 @@ export function App() {
       material={material.data}
       materials={materials.data}
       stages={stages.data}
+      standsOn={standing.data.find((one) => one.material_id === material.data.id)?.stage_id}
       settings={settings}
       place={place}
       onGo={go}

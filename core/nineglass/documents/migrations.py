@@ -8,11 +8,14 @@ from collections.abc import Callable
 
 
 def migrated(given) -> tuple[object, list[str]]:
-    """The newest form of a parsed document, and one line for each thing that was changed."""
+    """The newest form of a parsed document, and one line for each thing that was changed; what is malformed stays as it is."""
     report: list[str] = []
-    while isinstance(given, dict) and (step := STEPS.get((given.get("format"), given.get("version")))):
-        given, lines = step(copy.deepcopy(given))
-        report += lines
+    try:
+        while isinstance(given, dict) and (step := STEPS.get((given.get("format"), given.get("version")))):
+            given, lines = step(copy.deepcopy(given))
+            report += lines
+    except (AttributeError, KeyError, TypeError):
+        return given, report
     return given, report
 
 
@@ -28,9 +31,33 @@ def _stage_with_objects(stage: dict) -> tuple[dict, list[str]]:
     return stage | {"version": 2}, report
 
 
+RENAMED = {("random_tiles", "tilt"): "turn"}
+NEVER_HEEDED = {("film_color", "ior"), ("film_color", "beyond"), ("wavelength_band", "width")}
+"""Dials (kind of slip, dial) that version 1 called otherwise, and those that it let wires end at without heeding them."""
+
+
 def _material_with_modules(material: dict) -> tuple[dict, list[str]]:
-    """Version 1 knew neither modules nor mounts; nothing else changed."""
-    return material | {"version": 2}, ["modules, mounts: there were none yet; all the rest is as it was"]
+    """Version 1 knew neither modules nor mounts; it called one dial otherwise and took a few wires that it did not heed."""
+    report = ["modules, mounts: there were none yet"]
+    kinds = {slip.get("id"): slip.get("kind") for slip in material.get("slips") or []}
+    for i, slip in enumerate(material.get("slips") or []):
+        for name in [name for name in slip.get("dials") or {} if (slip["kind"], name) in RENAMED]:
+            new = RENAMED[slip["kind"], name]
+            slip["dials"][new] = slip["dials"].pop(name)
+            report.append(f"slips[{i}].dials: {name!r} is now called {new!r}")
+    kept = []
+    for i, wire in enumerate(material.get("wires") or []):
+        target = wire["target"]
+        about = (kinds.get(target["part"]), target["dial"])
+        if about in NEVER_HEEDED:
+            report.append(
+                f"wires[{i}]: taken off; what it brought to {about[1]!r} of {target['part']!r} was never heeded"
+            )
+            continue
+        target["dial"] = RENAMED.get(about, about[1])
+        kept.append(wire)
+    report.append("all the rest is as it was")
+    return material | {"version": 2} | ({"wires": kept} if "wires" in material else {}), report
 
 
 STEPS: dict[tuple, Callable[[dict], tuple[dict, list[str]]]] = {

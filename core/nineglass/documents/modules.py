@@ -133,6 +133,16 @@ def size_of(network, sizes: dict[str, int]) -> int:
     return sum(sizes.get(slip.module, 1) if slip.kind == MODULE else 1 for slip in network.slips)
 
 
+def network_at(material, inside: str):
+    """The network of a material, or that of the module whose use is `inside`: `use/use within`; None when there is no such use."""
+    network, modules = material, {module.id: module for module in material.modules}
+    for use in inside.split(WITHIN) if inside else ():
+        network = next((modules.get(slip.module) for slip in network.slips if slip.id == use), None)
+        if network is None:
+            return None
+    return network
+
+
 @dataclass
 class Opened:
     """A network without modules; slips of a use go by `use/slip`."""

@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Mesh:
     """vertices (n, 3) float32 in m; normals (n, 3) float32 out of the matter; faces (m, 3) int32, anticlockwise from outside."""
 

@@ -1,7 +1,8 @@
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
-from nineglass.gauges.ladder import absorption_of, form_size_cm
+from nineglass.gauges.ladder import absorption_of
+from nineglass.gauges.surface import form_size_cm
 from nineglass.matter.substances import WAVELENGTHS_NM
 
 

@@ -28,7 +28,7 @@ def read_bench(reading: Reading, inside: str = "") -> dict:
         "notes": as_json(notes_of(reading)),
         "inside": inside,
         "slips": slip_pictures(reading, inside),
-        "driven": driven_ranges(reading),
+        "driven": driven_ranges(reading, inside),
         "section": _section(reading),
         "plan": plan_of(reading.stage) if reading.stage else None,
     }

@@ -1,10 +1,10 @@
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
+from nineglass.gauges.surface import form_size_cm
 from nineglass.matter.material import absorption_curve
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
-from nineglass.trace.forest import meshes_of
 from nineglass.trace.matter import color_spectrum
 
 RUNGS = 20
@@ -21,19 +21,6 @@ def absorption_of(reading: Reading) -> np.ndarray:
 def transmitted(reading: Reading, lengths_cm) -> np.ndarray:
     """(n, 401): transmittance of the interior after some lengths."""
     return np.exp(-absorption_of(reading) * np.asarray(lengths_cm, float)[:, None] / 100)
-
-
-def form_size_cm(reading: Reading) -> float | None:
-    """The longest side of the first object that wears the material on the bench."""
-    if reading.stage is None:
-        return None
-    for one in reading.stage.objects:
-        for part, mesh in meshes_of(one).items():
-            wear = one.wears.get(part)
-            if one.on and (wear is None or wear.material is None):
-                low, high = mesh.bounds()
-                return float((high - low).max() * 100)
-    return None
 
 
 @GAUGES.gauge(title="Ladder", plot="rungs", band="interior")

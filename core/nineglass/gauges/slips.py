@@ -1,4 +1,4 @@
-"""The small pictures on slips, and the range that arrives at a driven dial."""
+"""The small pictures on slips, and the range that arrives at each driven number."""
 
 import base64
 import io
@@ -7,21 +7,19 @@ import numpy as np
 
 from nineglass.catalogue import BANDS
 from nineglass.describe import Port
-from nineglass.documents.modules import WITHIN
-from nineglass.gauges import REFERENCE, Reading
-from nineglass.gauges.ladder import form_size_cm
+from nineglass.documents.modules import WITHIN, network_at
+from nineglass.gauges import Reading
+from nineglass.gauges.surface import PATCH, everywhere, patch, places
 from nineglass.network.interpret import evaluate
 from nineglass.spectra.srgb import encode, to_hex
 
 CURVE_POINTS = 48
-PATCH = (72, 16)
 PLACES = 512
+EVERYWHERE_ALIKE = {"object", "time", "width", "height", "depth"}
 
 
-def _values(reading: Reading, signal, count: int, **inputs) -> np.ndarray:
-    """(channels, count) of a signal; inputs that are not given keep their reference."""
-    registers = list(signal) if isinstance(signal, tuple) else [signal]
-    return evaluate(reading.compiled.program, registers, count, **(REFERENCE | inputs))
+def _registers(signal) -> list[int]:
+    return list(signal) if isinstance(signal, tuple) else [signal]
 
 
 def slip_pictures(reading: Reading, inside: str = "") -> dict[str, dict]:
@@ -29,40 +27,70 @@ def slip_pictures(reading: Reading, inside: str = "") -> dict[str, dict]:
 
     inside: the use of a module whose slips are wanted, by `use/use within`; empty for the material's own. Keys are the slips' ids.
     """
-    span, before = form_size_cm(reading) or 10.0, f"{inside}{WITHIN}" if inside else ""
+    before = f"{inside}{WITHIN}" if inside else ""
     kinds = {name: kind for name, kind in reading.compiled.kinds.items() if name.rpartition(WITHIN)[0] == inside}
-    return {
-        name.removeprefix(before): _picture(reading, name, kind.gives[0], span)
-        for name, kind in kinds.items()
-        if kind.gives
+    wanted = {name: kind.gives[0] for name, kind in kinds.items() if kind.gives}
+    drawn = {name: _drawn_over(reading.compiled.depends[name]) for name in wanted}
+    pictures = {}
+    for over, inputs in _INPUTS.items():
+        here = [name for name in wanted if drawn[name] == over]
+        signals = [_registers(reading.compiled.outputs[name, wanted[name].name]) for name in here]
+        if not here:
+            continue
+        given, flat = inputs(reading), [register for signal in signals for register in signal]
+        rows = evaluate(reading.compiled.program.only(set(flat)), flat, _count(given), **given)
+        at = 0
+        for name, signal in zip(here, signals, strict=True):
+            pictures[name.removeprefix(before)] = _DRAW[over](wanted[name], rows[at : at + len(signal)])
+            at += len(signal)
+    return pictures
+
+
+def _count(inputs: dict) -> int:
+    return max(np.size(value) for value in inputs.values())
+
+
+def _drawn_over(depends: set[str]) -> str:
+    varying = {
+        name
+        for name in depends - EVERYWHERE_ALIKE
+        if not name.startswith(("stage_right", "stage_up", "stage_front", "camera_"))
     }
+    if varying - {"facing"}:
+        return "patch"
+    return "facing" if varying else "value"
 
 
-def _picture(reading: Reading, name: str, port: Port, span: float) -> dict:
-    signal = reading.compiled.outputs[name, port.name]
-    depends = reading.compiled.depends[name]
-    if depends & {"x", "y", "z"}:
-        width, height = PATCH
-        x = (np.arange(width) + 0.5) / width - 0.5
-        y = 0.5 - (np.arange(height) + 0.5) / height
-        shape = {"x": np.tile(x * span, height), "y": np.repeat(y * span * height / width, width)}
-        values = _values(reading, signal, width * height, **{k: v.astype(np.float32) for k, v in shape.items()})
-        if port.type == "vector":
-            values = values / span + 0.5
-        elif port.type == "number" and (values.min() < 0 or values.max() > 1):
-            shown = (values - values.min()) / max(float(np.ptp(values)), 1e-9)
-            return {"draws": "patch", "png": _png(shown, width, height), **_range(values)}
-        return {"draws": "patch", "png": _png(values, width, height), **_range(values)}
-    if "facing" in depends:
-        facing = np.linspace(0, 1, CURVE_POINTS, dtype=np.float32)
-        values = _values(reading, signal, CURVE_POINTS, facing=facing)
-        if port.type == "color":
-            return {"draws": "strip", "colors": [to_hex(v) for v in values.T], **_range(values)}
-        return {"draws": "curve", "values": values[0].astype(float).round(5).tolist(), **_range(values)}
-    values = _values(reading, signal, 1)
+def _over_facing(reading: Reading) -> dict:
+    return everywhere(reading) | {"facing": np.linspace(0, 1, CURVE_POINTS, dtype=np.float32)}
+
+
+_INPUTS = {"patch": patch, "facing": _over_facing, "value": everywhere}
+
+
+def _draw_patch(port: Port, values: np.ndarray) -> dict:
+    shown = values
+    if port.type == "vector":
+        reach = max(float(np.abs(values).max()), 1e-9)
+        shown = 0.5 + 0.5 * values / reach
+    elif port.type == "number" and (values.min() < 0 or values.max() > 1):
+        shown = (values - values.min()) / max(float(np.ptp(values)), 1e-9)
+    return {"draws": "patch", "png": _png(shown, *PATCH), **_range(values)}
+
+
+def _draw_facing(port: Port, values: np.ndarray) -> dict:
+    if port.type == "color":
+        return {"draws": "strip", "colors": [to_hex(v) for v in values.T], **_range(values)}
+    return {"draws": "curve", "values": values[0].astype(float).round(5).tolist(), **_range(values)}
+
+
+def _draw_value(port: Port, values: np.ndarray) -> dict:
     if port.type == "color":
         return {"draws": "strip", "colors": [to_hex(values[:, 0])], **_range(values)}
     return {"draws": "value", **_range(values)}
+
+
+_DRAW = {"patch": _draw_patch, "facing": _draw_facing, "value": _draw_value}
 
 
 def _range(values: np.ndarray) -> dict:
@@ -79,20 +107,25 @@ def _png(values: np.ndarray, width: int, height: int) -> str:
     return base64.b64encode(out.getvalue()).decode()
 
 
-def driven_ranges(reading: Reading) -> dict[str, dict]:
-    """For each driven number of a band, by 'band.dial': the least and most that arrives over the form."""
-    spread = np.random.default_rng(1)
-    span = form_size_cm(reading) or 10.0
-    places = {axis: (spread.random(PLACES, np.float32) - 0.5) * np.float32(span) for axis in "xyz"}
-    facing = spread.random(PLACES, np.float32)
-    bands = {band.id: band.kind for band in reading.material.section.bands}
-    ranges = {}
-    for wire in reading.material.wires:
-        kind = bands.get(wire.target.part)
-        if kind and BANDS.kinds[kind].dials[wire.target.dial].type == "number":
-            signal = reading.compiled.by_band.get((wire.target.part, wire.target.dial))
-            if signal is None:
-                continue
-            values = _values(reading, signal, PLACES, facing=facing, **places)
-            ranges[f"{wire.target.part}.{wire.target.dial}"] = _range(values)
-    return ranges
+def driven_ranges(reading: Reading, inside: str = "") -> dict[str, dict]:
+    """For each driven number on the open paper, by 'part.dial': the least and most that arrives over the form.
+
+    inside: the use of a module that is open, as for `slip_pictures`.
+    """
+    compiled, before = reading.compiled, f"{inside}{WITHIN}" if inside else ""
+    bands = {} if inside else {band.id: BANDS.kinds[band.kind] for band in reading.material.section.bands}
+    arriving = {}
+    network = network_at(reading.material, inside)
+    for wire in network.wires if network else ():
+        part, dial = wire.target.part, wire.target.dial
+        kind = bands.get(part) or compiled.kinds[before + part]
+        signal = compiled.outputs[before + wire.source.slip, wire.source.port]
+        if part in bands:
+            signal = compiled.by_band.get((part, dial))
+        if kind.dials[dial].type == "number" and signal is not None and not isinstance(signal, tuple):
+            arriving[f"{part}.{dial}"] = signal
+    if not arriving:
+        return {}
+    program = compiled.program.only(set(arriving.values()))
+    values = evaluate(program, list(arriving.values()), PLACES, **places(reading, PLACES))
+    return {name: _range(row) for name, row in zip(arriving, values, strict=True)}

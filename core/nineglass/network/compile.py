@@ -7,7 +7,7 @@ from nineglass.catalogue import BANDS, SLIPS
 from nineglass.describe import Kind
 from nineglass.documents.model import BOTH, FIRST, SECOND, Band, Material, Part
 from nineglass.documents.modules import Opened, opened_out
-from nineglass.network.ops import Ops, Program, Signal
+from nineglass.network.ops import Ops, Program, Signal, flow_of
 
 
 @dataclass
@@ -197,8 +197,10 @@ def _inputs_of_slips(kinds: dict[str, Kind], ops: Ops, outputs: dict) -> dict[st
     """For each slip, the inputs (facing, place) that its first output depends on."""
     program = ops.program()
     reads: dict[int, set[str]] = {register: {name} for name, register in program.inputs.items()}
-    for _, result, *operands in program.operations.tolist():
-        reads[result] = set().union(*(reads.get(operand, set()) for operand in operands))
+    for row in program.operations.tolist():
+        results, operands = flow_of(row)
+        read = set().union(*(reads.get(operand, set()) for operand in operands))
+        reads |= dict.fromkeys(results, read)
     depends = {}
     for name, kind in kinds.items():
         signal = outputs[name, kind.gives[0].name] if kind.gives else ()

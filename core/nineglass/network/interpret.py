@@ -14,8 +14,7 @@ BLOCK = 256
 ADD, SUB, MUL, DIV, MIN, MAX = code.ADD, code.SUB, code.MUL, code.DIV, code.MIN, code.MAX
 ABS, SQRT, POW, EXP, LOG = code.ABS, code.SQRT, code.POW, code.EXP, code.LOG
 SIN, COS, ACOS, FLOOR, LESS, NOISE = code.SIN, code.COS, code.ACOS, code.FLOOR, code.LESS, code.NOISE
-ATAN2, WHITE, NEAREST, SECOND, CELL = code.ATAN2, code.WHITE, code.NEAREST, code.SECOND, code.CELL
-RED, BLUE = code.RED, code.BLUE
+ATAN2, WHITE, STREWN, TEXEL = code.ATAN2, code.WHITE, code.STREWN, code.TEXEL
 
 
 @optic
@@ -113,16 +112,25 @@ def strewn_points(x, y, z):
 
 
 @optic
-def texel(texels, places, number, u, v, channel):
-    """One channel of a picture at texture coordinates, bilinear and repeated; (0, 0) is the lower left corner."""
+def _bilinear(texels, a, b, c, d, channel, fx, fy):
+    high = lerp(texels[a, channel], texels[b, channel], fx)
+    return lerp(high, lerp(texels[c, channel], texels[d, channel], fx), fy)
+
+
+@optic
+def texel(texels, places, number, u, v):
+    """A picture's colour at texture coordinates, bilinear and repeated; (0, 0) is the lower left corner."""
     start, height, width = places[number, 0], places[number, 1], places[number, 2]
     x, y = F(u - floor(u)) * F(width) - F(0.5), (ONE - F(v - floor(v))) * F(height) - F(0.5)
     low_x, low_y = floor(x), floor(y)
     fx, fy, i, j = F(x - low_x), F(y - low_y), np.int32(low_x), np.int32(low_y)
     left, right = i % width, (i + 1) % width
     top, bottom = start + (j % height) * width, start + ((j + 1) % height) * width
-    high = lerp(texels[top + left, channel], texels[top + right, channel], fx)
-    return lerp(high, lerp(texels[bottom + left, channel], texels[bottom + right, channel], fx), fy)
+    return (
+        _bilinear(texels, top + left, top + right, bottom + left, bottom + right, 0, fx, fy),
+        _bilinear(texels, top + left, top + right, bottom + left, bottom + right, 1, fx, fy),
+        _bilinear(texels, top + left, top + right, bottom + left, bottom + right, 2, fx, fy),
+    )
 
 
 @kernel
@@ -197,15 +205,16 @@ def run_program(operations, registers, texels, places, first, last):
                 c = registers[operations[k, 4], start:stop]
                 for i in range(out.size):
                     out[i] = white_noise(a[i], b[i], c[i])
-            elif operation in (NEAREST, SECOND, CELL):
+            elif operation in (STREWN, TEXEL):
                 c = registers[operations[k, 4], start:stop]
-                for i in range(out.size):
-                    nearest, second, which = strewn_points(a[i], b[i], c[i])
-                    out[i] = nearest if operation == NEAREST else second if operation == SECOND else which
-            elif operation >= RED and operation <= BLUE:
-                c = registers[operations[k, 4], start:stop]
-                for i in range(out.size):
-                    out[i] = texel(texels, places, int(c[i]), a[i], b[i], operation - RED)
+                second = registers[operations[k, 1] + 1, start:stop]
+                third = registers[operations[k, 1] + 2, start:stop]
+                if operation == STREWN:
+                    for i in range(out.size):
+                        out[i], second[i], third[i] = strewn_points(a[i], b[i], c[i])
+                else:
+                    for i in range(out.size):
+                        out[i], second[i], third[i] = texel(texels, places, int(c[i]), a[i], b[i])
 
 
 def fill_constants(program: Program, registers: np.ndarray) -> None:

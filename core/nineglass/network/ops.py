@@ -5,22 +5,33 @@ Operations on constants are done at once, and the same operation on the same reg
 """
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 ADD, SUB, MUL, DIV, MIN, MAX, ABS, SQRT, POW, EXP, LOG, SIN, COS, ACOS, FLOOR, LESS, NOISE = range(17)
-ATAN2, WHITE, NEAREST, SECOND, CELL, RED, GREEN, BLUE = range(17, 25)
+ATAN2, WHITE, STREWN, TEXEL = range(17, 21)
+
+OPERANDS = dict.fromkeys(range(21), 2)
+OPERANDS |= dict.fromkeys((ABS, SQRT, EXP, LOG, SIN, COS, ACOS, FLOOR), 1)
+OPERANDS |= dict.fromkeys((NOISE, WHITE, STREWN, TEXEL), 3)
+"""How many operands each operation has."""
+
+RESULTS = {STREWN: 3, TEXEL: 3}
+"""Operations that fill more than one register, from the one that they name on."""
 
 INPUTS = (
     *("facing", "x", "y", "z"),
     *("normal_x", "normal_y", "normal_z", "view_x", "view_y", "view_z"),
     *("u", "v", "u_x", "u_y", "u_z", "v_x", "v_y", "v_z"),
     *("stage_x", "stage_y", "stage_z", "object", "piece", "time"),
+    *("width", "height", "depth"),
+    *(f"{space}_{way}_{axis}" for space in ("stage", "camera") for way in ("right", "up", "front") for axis in "xyz"),
 )
 """Registers that a program starts from: the cosine between normal and eye; in the axes of the form the place in cm, the smooth
 normal and the way to the eye; texture coordinates and how they change per cm; the place on the stage; a random
-number from 0 to 1 for each object, and for each of the pieces that hang together; s."""
+number from 0 to 1 for each object, and for each of the pieces that hang together; s; the size of the object in cm along its own
+axes; and in the axes of the form those of the stage and of the camera."""
 
 STEP_CM = 0.004
 """How far apart the places are between which a bump measures its slope."""
@@ -55,9 +66,15 @@ _CONSTANT = {
 }
 
 
+def flow_of(row: list[int]) -> tuple[range, list[int]]:
+    """(registers that an operation fills, those that it reads)."""
+    operation, result, *operands = row
+    return range(result, result + RESULTS.get(operation, 1)), operands[: OPERANDS[operation]]
+
+
 @dataclass
 class Program:
-    """What the interpreter runs: (n, 5) int32 of operation, result, three operands; and the constants' registers."""
+    """What the interpreter runs: (n, 5) int32 of operation, (first) result, three operands; and the constants' registers."""
 
     operations: np.ndarray
     constants: list[tuple[int, float]]
@@ -65,6 +82,18 @@ class Program:
     registers: int
     pictures: tuple[np.ndarray, ...] = ()
     """(h, w, 3) float32 each."""
+
+    def only(self, wanted: set[int]) -> "Program":
+        """The part of the program that some registers are worked out by."""
+        needed, kept = set(wanted), []
+        for row in reversed(self.operations.tolist()):
+            results, operands = flow_of(row)
+            if not needed.isdisjoint(results):
+                kept.append(row)
+                needed.update(operands)
+        operations = np.array(kept[::-1], np.int32).reshape(-1, 5)
+        inputs = {name: register for name, register in self.inputs.items() if register in needed}
+        return replace(self, operations=operations, inputs=inputs)
 
     def texels(self) -> tuple[np.ndarray, np.ndarray]:
         """All pictures end to end (n, 3) float32, and (pictures, 3) int32 of where each begins, its height and width."""
@@ -123,9 +152,14 @@ class Ops:
             return self.constant(_CONSTANT[operation](*known))
         key = (operation, *operands)
         if key not in self._done:
-            self._done[key] = result = self._new()
-            self._operations.append((operation, result, *operands, *[0] * (3 - len(operands))))
+            results = [self._new() for _ in range(RESULTS.get(operation, 1))]
+            self._done[key] = results[0]
+            self._operations.append((operation, results[0], *operands, *[0] * (3 - len(operands))))
         return self._done[key]
+
+    def _do_three(self, operation: int, *operands: int) -> Three:
+        first = self._do(operation, *operands)
+        return first, first + 1, first + 2
 
     def add(self, a, b):
         return self._do(ADD, a, b)
@@ -223,25 +257,24 @@ class Ops:
         """A random number from 0 to 1 for each cube of side 1."""
         return self._do(WHITE, *place)
 
-    def nearest(self, place: Three):
-        """Distance to the nearest of points strewn one to a cube of side 1."""
-        return self._do(NEAREST, *place)
-
-    def second(self, place: Three):
-        """Distance to the second nearest of the points of `nearest`."""
-        return self._do(SECOND, *place)
-
-    def cell(self, place: Three):
-        """A random number from 0 to 1 for the nearest of the points of `nearest`."""
-        return self._do(CELL, *place)
+    def strewn(self, place: Three) -> Three:
+        """Of points strewn one to a cube of side 1: the distance to the nearest, to the second nearest, and a random number from
+        0 to 1 for the nearest."""
+        return self._do_three(STREWN, *place)
 
     def picture(self, picture: np.ndarray, u, v) -> Three:
         """A picture (h, w, 3), repeated, at texture coordinates; (0, 0) is its lower left corner."""
         number = next((k for k, one in enumerate(self._pictures) if one is picture), len(self._pictures))
         if number == len(self._pictures):
             self._pictures.append(picture)
-        which = self.constant(number)
-        return self._do(RED, u, v, which), self._do(GREEN, u, v, which), self._do(BLUE, u, v, which)
+        return self._do_three(TEXEL, u, v, self.constant(number))
+
+    def along(self, chart: np.ndarray, share) -> Three:
+        """A chart of a row of colours (1, n, 3), the first at a share of 0 and the last at 1, linear between them."""
+        count = chart.shape[1]
+        place = self.clamp(share, self.constant(0), self.constant(1))
+        u = self.add(self.mul(place, self.constant((count - 1) / count)), self.constant(0.5 / count))
+        return self.picture(chart, u, self.constant(0.5))
 
     def dot(self, a: Three, b: Three):
         x, y, z = (self.mul(p, q) for p, q in zip(a, b, strict=True))
@@ -281,6 +314,12 @@ class Ops:
     @property
     def normal(self) -> Three:
         return self.inputs("normal_x", "normal_y", "normal_z")
+
+    def axes_of(self, space: str) -> tuple[Three, Three, Three]:
+        """The axes to the right, up and to the front of the form, the stage or the camera, in those of the form."""
+        if space == "form":
+            return tuple(self.constants(row) for row in ((1, 0, 0), (0, 1, 0), (0, 0, 1)))
+        return tuple(self.inputs(*(f"{space}_{way}_{axis}" for axis in "xyz")) for way in ("right", "up", "front"))
 
     @property
     def facing(self) -> int:

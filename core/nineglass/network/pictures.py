@@ -118,6 +118,11 @@ def our_picture(name: str) -> np.ndarray:
     return OURS[name]()
 
 
+def chart_of(colors: list) -> np.ndarray:
+    """(1, n, 3) a row of colours, to be looked up by `Ops.along`."""
+    return np.array([colors], np.float32)
+
+
 def _fresnel(n_a, cos_a, n_b, cos_b):
     """Amplitudes of both polarisations at one boundary."""
     s = (n_a * cos_a - n_b * cos_b) / (n_a * cos_a + n_b * cos_b)

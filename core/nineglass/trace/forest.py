@@ -41,6 +41,7 @@ class Things(NamedTuple):
     priority: np.ndarray  # (k,) int32
     seen: np.ndarray  # (k,) int32 bits
     bit: np.ndarray  # (k,) int32: of its object among `Lamps.lights`
+    size: np.ndarray  # (k, 3) float32, cm: of its whole object along its own axes
 
 
 @dataclass(frozen=True)
@@ -126,6 +127,12 @@ def meshes_of(one: Object) -> dict[str, Mesh]:
     return {part: mesh for part, mesh in made.items() if len(mesh.faces)}
 
 
+def size_cm(one: Object) -> np.ndarray:
+    """(3,) how large an object is along its own axes."""
+    low, high = zip(*(mesh.bounds() for mesh in meshes_of(one).values()), strict=True)
+    return (np.max(high, axis=0) - np.min(low, axis=0)) * 100
+
+
 @dataclass(frozen=True)
 class Standing:
     """All parts of all objects, about the middle of the stage, and how high the floor is there (m)."""
@@ -183,6 +190,7 @@ def forest_of(stage: Stage, standing: Standing, matters: list[int]) -> tuple[For
         priority=np.array([p.priority for p in standing.placed], np.int32),
         seen=np.array([seen_bits(objects[p.object_id][1].seen) for p in standing.placed], np.int32),
         bit=np.array([1 << objects[p.object_id][0] for p in standing.placed], np.int32),
+        size=np.array([size_cm(objects[p.object_id][1]) for p in standing.placed], np.float32),
     )
     return forest, things
 

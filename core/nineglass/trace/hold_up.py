@@ -7,12 +7,15 @@ import numpy as np
 from nineglass.catalogue import BANDS
 from nineglass.documents.model import Material
 from nineglass.network.interpret import run_program
+from nineglass.network.ops import INPUTS
 from nineglass.spectra.srgb import encode
+from nineglass.trace.forest import pieces_of
 from nineglass.trace.generate import generate
 from nineglass.trace.intersect import intersect
 from nineglass.trace.locate import locate, sort_by_material
+from nineglass.trace.matter import FRAMES_FROM, inputs_of
 from nineglass.trace.paths import new_batch
-from nineglass.trace.scene import Set
+from nineglass.trace.scene import Scene, Set
 
 BELOW, ABOVE = np.array([0.1, 0.25, 0.9]), np.array([0.95, 0.3, 0.1])
 """Shown in place of what is below and above the range; both are told in words as well."""
@@ -83,6 +86,17 @@ def driven_range(material: Material, slip: str) -> tuple[float, float]:
     return 0.0, 1.0
 
 
+def _with_all_inputs(the_set: Set) -> Scene:
+    """The scene with what every slip of the material on the bench reads, whether or not it drives something."""
+    scene, inputs = the_set.scene, the_set.scene.matters.inputs.copy()
+    inputs[0] = inputs_of(the_set.compiled.program)
+    more, frames = ((inputs[:, first:].max(axis=1) >= 0).astype(np.int32) for first in (4, FRAMES_FROM))
+    forest = scene.forest
+    if inputs[0, INPUTS.index("piece")] >= 0:
+        forest = forest._replace(pieces=pieces_of(the_set.stage, the_set.standing))
+    return scene._replace(matters=scene.matters._replace(inputs=inputs, more_inputs=more, frames=frames), forest=forest)
+
+
 def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held:
     """The output of a slip of the material on the bench, as the camera sees it on the form. side: pixels along each side."""
     outputs = the_set.compiled.outputs
@@ -92,7 +106,7 @@ def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held
     batch, count = new_batch(side * side), side * side
     lens = the_set.lens._replace(radius=np.float32(0))
     generate(batch, lens, the_set.start, the_set.sensor, side, side, 1, 0, count, 0, 0, count)
-    scene = the_set.scene
+    scene = _with_all_inputs(the_set)
     intersect(batch, scene.forest, scene.things, scene.ground, scene.lamps)
     locate(batch, scene)
     registers = np.zeros((the_set.table.registers, count), np.float32)
@@ -100,8 +114,9 @@ def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held
         registers[register] = value
     sort_by_material(batch, scene, registers)
     first, last = int(batch.starts[0]), int(batch.starts[1])
-    if len(the_set.table.programs[0]) and last > first:
-        run_program(the_set.table.programs[0], registers, *the_set.table.texels[0], first, last)
+    operations = the_set.compiled.program.operations
+    if len(operations) and last > first:
+        run_program(operations, registers, *the_set.table.texels[0], first, last)
     values = np.full((count, len(registers_wanted)), np.nan, np.float32)
     pixels = batch.paths.pixel[batch.form_queue[first:last]]
     values[pixels] = registers[registers_wanted][:, first:last].T

@@ -22,9 +22,11 @@ class Layers(NamedTuple):
     body_normal: np.ndarray  # (3,)
     fuzz: np.ndarray  # (2,) amount and roughness
     fuzz_color: np.ndarray  # (4,)
+    fuzz_normal: np.ndarray  # (3,)
+    mirrored: np.ndarray  # (4,) what the interface lets be mirrored from outside
 
 
 def new_layers() -> Layers:
     """Scratch for one thread."""
-    shapes = ((4,), (5, 4), (4,), (5, 4), (4,), (4, 10), (4, 3), (4,), (2,), (4,), (3,), (2,), (4,))
+    shapes = ((4,), (5, 4), (4,), (5, 4), (4,), (4, 10), (4, 3), (4,), (2,), (4,), (3,), (2,), (4,), (3,), (4,))
     return Layers(*(np.zeros(shape, np.float32) for shape in shapes))

@@ -25,8 +25,12 @@ from nineglass.trace.random import single
 from nineglass.vectors import add, cross, dot, negate, put3, scale, sub, unit, vec3
 
 CM = F(100)
-NORMAL_AT, VIEW_AT, UV_AT, SLOPES_AT, STAGE_AT, OBJECT_AT, PIECE_AT, TIME_AT = (
-    INPUTS.index(name) for name in ("normal_x", "view_x", "u", "u_x", "stage_x", "object", "piece", "time")
+NORMAL_AT, VIEW_AT, UV_AT, SLOPES_AT, STAGE_AT, OBJECT_AT, PIECE_AT, TIME_AT, SIZE_AT, STAGE_AXES_AT, CAMERA_AXES_AT = (
+    INPUTS.index(name)
+    for name in (
+        *("normal_x", "view_x", "u", "u_x", "stage_x", "object", "piece", "time", "width"),
+        *("stage_right_x", "camera_right_x"),
+    )
 )
 
 
@@ -107,8 +111,21 @@ def _fill3(registers, row, at, column, a):
 
 
 @optic
-def _more_inputs(paths, hits, forest, things, row, registers, column, i, edges, time):
+def _frames(scene, j, row, registers, column):
+    """The size of the object, and the axes of the stage and of the camera in its own."""
+    things, camera = scene.things, scene.camera_axes
+    for axis in range(3):
+        _fill(registers, row, SIZE_AT + axis, column, things.size[j, axis])
+        on_stage = (F(axis == 0), F(axis == 1), F(axis == 2))
+        of_camera = (camera[3 * axis], camera[3 * axis + 1], camera[3 * axis + 2])
+        _fill3(registers, row, STAGE_AXES_AT + 3 * axis, column, to_own(things, j, on_stage))
+        _fill3(registers, row, CAMERA_AXES_AT + 3 * axis, column, to_own(things, j, of_camera))
+
+
+@optic
+def _more_inputs(paths, hits, scene, row, registers, column, i, edges):
     """The inputs that few programs read; `network.ops.INPUTS` has their order."""
+    forest, things = scene.forest, scene.things
     j, t, u, v = hits.thing[i], hits.triangle[i], hits.u[i], hits.v[i]
     _fill3(registers, row, NORMAL_AT, column, to_own(things, j, vec3(hits.normal, i)))
     _fill3(registers, row, VIEW_AT, column, to_own(things, j, negate(vec3(paths.direction, i))))
@@ -118,7 +135,7 @@ def _more_inputs(paths, hits, forest, things, row, registers, column, i, edges, 
     _fill(registers, row, OBJECT_AT, column, white_noise(which, HALF, HALF))
     if row[PIECE_AT] >= 0:
         registers[row[PIECE_AT], column] = white_noise(which, F(forest.pieces[t]) + HALF, HALF)
-    _fill(registers, row, TIME_AT, column, time)
+    _fill(registers, row, TIME_AT, column, scene.time)
     rest = ONE - u - v
     _fill(registers, row, UV_AT, column, uv[t, 0] * rest + uv[t, 2] * u + uv[t, 4] * v)
     _fill(registers, row, UV_AT + 1, column, uv[t, 1] * rest + uv[t, 3] * u + uv[t, 5] * v)
@@ -161,7 +178,9 @@ def sort_by_material(batch, scene, registers):
                 at = forest.triangles[t, axis] + first[axis] * u + second[axis] * v
                 registers[inputs[m, 1 + axis], column] = at * CM
         if scene.matters.more_inputs[m]:
-            _more_inputs(paths, hits, forest, things, inputs[m], registers, column, i, (first, second), scene.time)
+            _more_inputs(paths, hits, scene, inputs[m], registers, column, i, (first, second))
+            if scene.matters.frames[m]:
+                _frames(scene, j, inputs[m], registers, column)
     for m in range(materials, 0, -1):
         starts[m] = starts[m - 1]
     starts[0] = 0

@@ -12,14 +12,14 @@ from nineglass.documents.model import Material
 from nineglass.matter.material import absorption_curve, fan_colors, index_curve, reads_color
 from nineglass.matter.substances import NONE, substances
 from nineglass.network.compile import ALWAYS, Compiled, Leaf, compile_network
-from nineglass.network.ops import INPUTS
+from nineglass.network.ops import INPUTS, Program
 from nineglass.spectra.observer import CMF, D65, XYZ_TO_RGB
 from nineglass.spectra.upsampling import coefficients_of, sigmoid_spectrum
 
 CLEAR, LAYERED = 0, 1
 """Kinds of surface: a plain interface, and everything that has more bands."""
 
-INDEX, EXTINCTION, SIGMA, TINT, CURVES = range(5)
+INDEX, EXTINCTION, SIGMA, TINT, MIRRORED, CURVES = range(6)
 """Rows of one material's curves; CURVES of them."""
 
 IOR, ROUGHNESS, DEPTH, C0, C1, C2 = range(6)
@@ -31,11 +31,16 @@ COATS, PER_COAT = 28, 9
 COAT_WEIGHT, COAT_ROUGHNESS, COAT_IOR, COAT_COLOR, COAT_NORMAL = 0, 1, 2, 3, 6
 FILMS, PER_FILM = 46, 3
 FILM_WEIGHT, FILM_THICKNESS, FILM_IOR = range(3)
-DIALS = 58
+FUZZ_NORMAL = 58
+DIALS = 61
 """Entries of `Matters.dials`: the register of each dial; colours as the three coefficients of their spectrum, normals as three
 registers. -1 where there is none. Two coats and four films, the outermost first."""
 
 GRAINS = {EVEN: 0, GRAINY: 1, VELVET: 2}
+
+
+FRAMES_FROM = INPUTS.index("width")
+"""The inputs from here on are the size of the object and the axes of the stage and the camera."""
 
 
 class Matters(NamedTuple):
@@ -56,12 +61,14 @@ class Matters(NamedTuple):
     )  # (m, 4) int32: those from films[0] to films[1] lie on the first coat, and so on; the last are on the base
     body: np.ndarray  # (m,) int32: the grain of its body colour, -1 for none
     fuzz: np.ndarray  # (m,) int32
-    tinted: np.ndarray  # (m,) int32
+    tinted: np.ndarray  # (m,) int32: whether what passes is tinted
+    mirror_tinted: np.ndarray  # (m,) int32: whether what is mirrored from outside is tinted
     fan: np.ndarray  # (m,) int32: whether its fan is recoloured
     curves: np.ndarray  # (m * CURVES, 401) float32
-    dials: np.ndarray  # (m, 58) int32
+    dials: np.ndarray  # (m, DIALS) int32
     inputs: np.ndarray  # (m, inputs) int32: register of each input, -1 when not read
     more_inputs: np.ndarray  # (m,) int32: whether any beyond the first four is read
+    frames: np.ndarray  # (m,) int32: whether the size of the object or the axes of the stage or the camera are read
     split: np.ndarray  # (m,) int32: row of its first side, the second follows; -1 for none
     mask: np.ndarray  # (m,) int32: register of the split's mask
 
@@ -72,7 +79,7 @@ class Table:
 
     matters: Matters
     programs: list[np.ndarray]
-    """Operations of each material, (k, 5) int32."""
+    """Operations of each material that its dials are worked out by, (k, 5) int32."""
     texels: list[tuple[np.ndarray, np.ndarray]]
     """The pictures of each material's program."""
     fits: list[np.ndarray]
@@ -120,12 +127,16 @@ def table_of(materials: list[Material], response: np.ndarray) -> Table:
         compiled = compile_network(material)
         program = compiled.program
         registers = _Registers(program.registers, list(program.constants), [], {})
-        inputs = [program.inputs.get(name, -1) for name in INPUTS]
         made = [_row(compiled, leaf, registers) for leaf in compiled.leaves]
+        read = {register for row in made for register in row["dials"].tolist()} | {compiled.mask}
+        read |= {register for fit in registers.fits for register in fit[:3]}
+        needed = program.only(read)
+        inputs = inputs_of(needed)
         for row in made:
             row |= {
                 "inputs": _moved(inputs, at),
-                "more_inputs": int(max(inputs[4:]) >= 0),
+                "more_inputs": int(inputs[4:].max() >= 0),
+                "frames": int(inputs[FRAMES_FROM:].max() >= 0),
                 "dials": _moved(row["dials"], at),
                 "split": -1,
                 "mask": -1,
@@ -136,7 +147,7 @@ def table_of(materials: list[Material], response: np.ndarray) -> Table:
             row |= {"interior_driven": 0, "ior_driven": 0, "opaque": int(all(side["opaque"] for side in made))}
             sides += made
         rows.append(row)
-        operations = program.operations.copy()
+        operations = needed.operations.copy()
         operations[:, 1:] += at
         programs.append(operations)
         texels.append(program.texels())
@@ -156,8 +167,12 @@ def table_of(materials: list[Material], response: np.ndarray) -> Table:
     return Table(Matters(curves=curves, **columns), programs, texels, fits, at, constants, all_compiled, fans)
 
 
-def _moved(registers, by: int) -> np.ndarray:
-    registers = np.asarray(registers, np.int32)
+def inputs_of(program: Program) -> np.ndarray:
+    """(inputs,) int32: the register of each input of a program, -1 where it does not read it."""
+    return np.array([program.inputs.get(name, -1) for name in INPUTS], np.int32)
+
+
+def _moved(registers: np.ndarray, by: int) -> np.ndarray:
     return np.where(registers >= 0, registers + by, -1).astype(np.int32)
 
 
@@ -181,13 +196,15 @@ def _row(compiled: Compiled, leaf: Leaf, registers: _Registers) -> dict:
     if measured:
         index, extinction = substances()[metal["substance"]].index, substances()[metal["substance"]].extinction
     plain = there <= {"interface", "interior"}
+    opaque = is_metal or ("body" in there and body["base_weight"] > 0)
+    tints = np.sqrt(color_spectrum(interface["tint"])), color_spectrum(interface["specular_color"])
     return {
         "interface": interface,
         "surface": CLEAR if plain else LAYERED,
         "metal": 0 if not is_metal else 1 if measured else 2,
         "base": int("interface" in there),
-        "opaque": int(is_metal or ("body" in there and body["base_weight"] > 0)),
-        "dispersive": int(plain and np.ptp(index) > 1e-6),
+        "opaque": int(opaque),
+        "dispersive": int(not opaque and "interface" in there and np.ptp(index) > 1e-6),
         "ior": float(np.interp(587.56, np.arange(380, 781), index)),
         "ior_driven": int(ior_driven),
         "interior_driven": int(driven),
@@ -197,8 +214,9 @@ def _row(compiled: Compiled, leaf: Leaf, registers: _Registers) -> dict:
         "body": GRAINS[body["grain"]] if "body" in there else -1,
         "fuzz": int("fuzz" in there),
         "tinted": int(min(interface["tint"]) < 0.9995),
+        "mirror_tinted": int(min(interface["specular_color"]) < 0.9995),
         "fan": int(interface["fan"] == CHOSEN_FAN),
-        "curves": np.stack([index, extinction, sigma, np.sqrt(color_spectrum(interface["tint"]))]),
+        "curves": np.stack([index, extinction, sigma, *tints]),
         "dials": _dials(compiled, leaf, registers),
     }
 
@@ -240,7 +258,12 @@ def _dials(compiled: Compiled, leaf: Leaf, registers: _Registers) -> np.ndarray:
             BODY_COLOR: "base_color",
             BODY_NORMAL: "normal",
         },
-        "fuzz": {FUZZ_WEIGHT: "fuzz_weight", FUZZ_ROUGHNESS: "fuzz_roughness", FUZZ_COLOR: "fuzz_color"},
+        "fuzz": {
+            FUZZ_WEIGHT: "fuzz_weight",
+            FUZZ_ROUGHNESS: "fuzz_roughness",
+            FUZZ_COLOR: "fuzz_color",
+            FUZZ_NORMAL: "normal",
+        },
         "metal": {FACING: "base_color", EDGE: "specular_color"},
     }
     coat = {

@@ -21,7 +21,7 @@ from nineglass.surrounds.directions import directions
 from nineglass.trace.forest import FLOOR_BIT, Forest, Standing, Things, forest_of, pieces_of, seen_bits, standing_of
 from nineglass.trace.lamps import Lamps
 from nineglass.trace.matter import LAYERED, Matters, Table, sensor_response, table_of
-from nineglass.trace.sensor import Lens, Sensor, lens_of, sensor
+from nineglass.trace.sensor import Lens, Sensor, axes_of, lens_of, sensor
 from nineglass.trace.start import Start, start_of
 from nineglass.trace.surround import Around, around_of
 
@@ -58,6 +58,7 @@ class Scene(NamedTuple):
     mirror_albedo: np.ndarray
     diffuse: np.ndarray
     time: np.float32  # s
+    camera_axes: np.ndarray  # (9,) float32: see `sensor.axes_of`
     clearance: np.float32  # m: how far a new ray starts from the surface
 
 
@@ -137,6 +138,7 @@ def build_set(material: Material, stage: Stage, aspect: float = 1.0, *, uniform:
         mirror_albedo=mirror_albedo_table(),
         diffuse=diffuse_tables() if (table_of_all.matters.surface == LAYERED).any() else NO_DIFFUSE,
         time=np.float32(stage.time),
+        camera_axes=axes_of(lens),
         clearance=np.float32(3e-6 * max(standing.size, 1e-4)),
     )
     start = start_of(scene, lens)

@@ -24,6 +24,12 @@ class Lens(NamedTuple):
     focus: np.float32
 
 
+def axes_of(lens: Lens) -> np.ndarray:
+    """(9,) float32: to the right, up and towards the camera, on the stage."""
+    rows = np.stack([lens.right, lens.up, -lens.forward])
+    return (rows / np.linalg.norm(rows, axis=1, keepdims=True)).ravel().astype(np.float32)
+
+
 class Sensor(NamedTuple):
     """How wavelengths are drawn."""
 

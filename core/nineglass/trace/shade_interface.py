@@ -13,7 +13,7 @@ from nineglass.spectra.upsampling import table_coefficients
 from nineglass.trace.ask_lamps import LIGHT, REFLECTIONS, ask, queue_shadow
 from nineglass.trace.generate import CHOICE, DIRECTION, FIRST_BOUNCE, HERO, PER_BOUNCE, curve_at
 from nineglass.trace.intersect import to_stage
-from nineglass.trace.matter import CLEAR, CURVES, INDEX, IOR, NORMAL, ROUGHNESS, TINT
+from nineglass.trace.matter import CLEAR, CURVES, INDEX, IOR, MIRRORED, NORMAL, ROUGHNESS, TINT
 from nineglass.trace.media import enter, index_of, leave, medium_with, medium_without, take_up
 from nineglass.trace.paths import ACTIVE, AIR, ALONE, FORMS, FREE, SCATTERED, WHOLE
 from nineglass.trace.random import pair, single
@@ -63,12 +63,13 @@ def index_at(things, matters, medium, j, row, nm, registers, column):
 
 
 @optic
-def _parts_light(scene, medium):
+def parts_light(scene, medium):
+    """Whether the index of a medium changes over wavelength."""
     return medium != AIR and scene.matters.dispersive[scene.things.matter[medium]] != 0
 
 
 @optic
-def _living(paths, i):
+def living(paths, i):
     """The first wavelength that still has weight."""
     for w in range(4):
         if paths.weight[w, i] > ZERO:
@@ -87,9 +88,9 @@ def _ratio(things, matters, before, after, j, row, nm, registers, column):
 def _ratios(scene, paths, i, before, after, j, row, registers, column):
     """(index beyond over index before at the four wavelengths, whether they are all alike)."""
     things, matters, n = scene.things, scene.matters, paths.wavelength
-    alike = not (_parts_light(scene, before) or _parts_light(scene, after))
+    alike = not (parts_light(scene, before) or parts_light(scene, after))
     if alike or paths.state[i] & ALONE:
-        nm = paths.wavelength[_living(paths, i), i]
+        nm = paths.wavelength[living(paths, i), i]
         eta = _ratio(things, matters, before, after, j, row, nm, registers, column)
         return (eta, eta, eta, eta), True
     a = _ratio(things, matters, before, after, j, row, n[0, i], registers, column)
@@ -207,8 +208,8 @@ def rough_values(scene, wo, wi, alpha, etas, alike):
 
 
 @optic
-def light_rough(batch, scene, i, bit, wo, normal, out, alpha, etas, alike, seed):
-    """Queue a shadow ray from a rough boundary to a lamp, when the lamp is on the outer side."""
+def light_rough(batch, scene, i, m, bit, wo, normal, out, alpha, etas, alike, seed):
+    """Queue a shadow ray from a rough boundary of material m to a lamp, when the lamp is on the outer side."""
     paths = batch.paths
     around = LIGHT if paths.state[i] & SCATTERED else REFLECTIONS
     lamp, way, distance, density = ask(scene, paths, i, around, seed)
@@ -219,6 +220,15 @@ def light_rough(batch, scene, i, bit, wo, normal, out, alpha, etas, alike, seed)
     if (wi[2] > ZERO) != (dot(wo, out) > ZERO):
         return
     values, pdf = rough_values(scene, to_local(wo, x, y, normal), wi, alpha, etas, alike)
+    if scene.matters.mirror_tinted[m] and wi[2] > ZERO:
+        a, b, c, d = values
+        tint, nm = scene.matters.curves[m * CURVES + MIRRORED], paths.wavelength
+        values = (
+            a * curve_at(tint, nm[0, i]),
+            b * curve_at(tint, nm[1, i]),
+            c * curve_at(tint, nm[2, i]),
+            d * curve_at(tint, nm[3, i]),
+        )
     if values[0] + values[1] + values[2] + values[3] > ZERO:
         start = add(vec3(paths.origin, i), scale(out, scene.clearance))
         queue_shadow(batch, scene, i, bit, start, lamp, around, way, distance, density, values, pdf)
@@ -282,6 +292,12 @@ def _scatter_smooth(batch, i, wo, normal, flat, etas, alike, choice, clearance):
 
 
 @optic
+def tint(paths, i, curve):
+    for w in range(4):
+        paths.weight[w, i] *= curve_at(curve, paths.wavelength[w, i])
+
+
+@optic
 def _pass(batch, scene, registers, column, i, j, m, entering, after):
     """Book that a path passed the surface of thing j into the medium `after`."""
     paths = batch.paths
@@ -291,8 +307,7 @@ def _pass(batch, scene, registers, column, i, j, m, entering, after):
         leave(paths, i, j)
     take_up(paths, i, after, scene.things, scene.matters, j, registers, column)
     if scene.matters.tinted[m]:
-        for w in range(4):
-            paths.weight[w, i] *= curve_at(scene.matters.curves[m * CURVES + TINT], paths.wavelength[w, i])
+        tint(paths, i, scene.matters.curves[m * CURVES + TINT])
     if scene.matters.fan[m] and scene.matters.dispersive[m]:
         paths.fan[i] = m + 1
 
@@ -326,7 +341,7 @@ def shade_interface(batch, registers, scene, seed):
                 bounce = paths.bounce[i]
                 choice = single(seed, paths.pixel[i], paths.sample[i], FIRST_BOUNCE + PER_BOUNCE * bounce + CHOICE)
                 if alpha >= SMOOTHEST:
-                    light_rough(batch, scene, i, things.bit[j], wo, normal, out, alpha, etas, alike, seed)
+                    light_rough(batch, scene, i, m, things.bit[j], wo, normal, out, alpha, etas, alike, seed)
                     onward, passed = scatter_rough(scene, paths, i, wo, normal, flat, alpha, etas, alike, seed, choice)
                     paths.bounce[i] += 1
                 else:
@@ -338,6 +353,8 @@ def shade_interface(batch, registers, scene, seed):
                         _pass(batch, scene, registers, column, batch.active[slot], j, m, entering, after)
                 paths.bit[i] = things.bit[j]
                 if not passed:
+                    if entering and matters.mirror_tinted[m]:
+                        tint(paths, i, matters.curves[m * CURVES + MIRRORED])
                     _set_off(paths, i, onward, flat, scene.clearance)
                     continue
             _pass(batch, scene, registers, column, i, j, m, entering, after)

@@ -7,7 +7,7 @@ from nineglass.optics.film import metal_of_colors
 from nineglass.optics.microfacet import alpha_of
 from nineglass.spectra.upsampling import sigmoid
 from nineglass.trace.ask_lamps import LIGHT, REFLECTIONS, ask, meets_by_chance, picks, queue_light
-from nineglass.trace.generate import BODY, CHOICE, DIRECTION, FIRST_BOUNCE, PER_BOUNCE, curve_at
+from nineglass.trace.generate import BODY, CHOICE, DIRECTION, FIRST_BOUNCE, HERO, PER_BOUNCE, curve_at
 from nineglass.trace.matter import (
     BODY_COLOR,
     BODY_NORMAL,
@@ -28,10 +28,12 @@ from nineglass.trace.matter import (
     FILM_WEIGHT,
     FILMS,
     FUZZ_COLOR,
+    FUZZ_NORMAL,
     FUZZ_ROUGHNESS,
     FUZZ_WEIGHT,
     INDEX,
     LAYERED,
+    MIRRORED,
     NORMAL,
     PER_COAT,
     PER_FILM,
@@ -39,9 +41,9 @@ from nineglass.trace.matter import (
     TINT,
 )
 from nineglass.trace.media import enter, index_of, leave, medium_with, medium_without, take_up
-from nineglass.trace.paths import AIR, FORMS, MEASURED, SCATTERED
+from nineglass.trace.paths import AIR, ALONE, FORMS, MEASURED, SCATTERED, WHOLE
 from nineglass.trace.random import U, key_of, mix_bits, pair, single
-from nineglass.trace.shade_interface import driven_normal, index_at
+from nineglass.trace.shade_interface import driven_normal, index_at, living, parts_light
 from nineglass.trace.walk_layers import LOST, OUTSIDE, UP, Asked, Stack, Tables, walk_layers
 from nineglass.vectors import add, dot, frame, negate, put3, scale, to_local, to_world, vec3
 
@@ -124,13 +126,14 @@ def _put_metal(layers, registers, dials, curves, measured, m, k, column):
 
 
 @optic
-def _put_bottom(layers, axes, registers, dials, films, curves, m, k, column, j, frame_here):
+def _put_bottom(layers, axes, registers, dials, films, curves, mirror_tinted, m, k, column, j, frame_here):
     """The interface or the metal as boundary k."""
     layers.alpha[k] = alpha_of(_dial(registers, dials, m, ROUGHNESS, column, ZERO, ONE))
     _put_films(layers.films[k], registers, dials, films, m, column, ON_BASE)
     _put_normal(layers.normal[k], axes, registers, dials, m, NORMAL, column, j, frame_here)
     for w in range(4):
         layers.tint[w] = curve_at(curves[m * CURVES + TINT], layers.nm[w])
+        layers.mirrored[w] = curve_at(curves[m * CURVES + MIRRORED], layers.nm[w]) if mirror_tinted else ONE
         layers.extinction[w] = ZERO
 
 
@@ -143,10 +146,11 @@ def _put_body(layers, axes, registers, dials, m, column, j, frame_here):
 
 
 @optic
-def _put_fuzz(layers, registers, dials, m, column):
+def _put_fuzz(layers, axes, registers, dials, m, column, j, frame_here):
     layers.fuzz[0] = _dial(registers, dials, m, FUZZ_WEIGHT, column, ZERO, ONE)
     layers.fuzz[1] = _dial(registers, dials, m, FUZZ_ROUGHNESS, column, F(0.01), ONE)
     _put_color(layers.fuzz_color, registers, dials, m, FUZZ_COLOR, column, layers.nm)
+    _put_normal(layers.fuzz_normal, axes, registers, dials, m, FUZZ_NORMAL, column, j, frame_here)
 
 
 @optic
@@ -155,6 +159,26 @@ def _any_rough(alpha, count):
         if alpha[k] > ROUGH_FROM * ROUGH_FROM:
             return True
     return False
+
+
+@optic
+def _bring_forward(paths, i, w):
+    """Have wavelength w of a path stand first: directions in a stack of bands are those of the first."""
+    if w == 0:
+        return
+    for row in (paths.wavelength, paths.weight, paths.light, paths.per_density, paths.sigma_a):
+        row[0, i], row[w, i] = row[w, i], row[0, i]
+
+
+@optic
+def _keep_first(batch, i):
+    """Let a path go on with its first wavelength alone, for all four. Source: Wilkie et al. 2014, 4."""
+    paths = batch.paths
+    paths.weight[0, i] *= F(4)
+    for w in range(1, 4):
+        paths.weight[w, i] = ZERO
+    paths.state[i] |= ALONE
+    batch.counts[WHOLE] -= 1
 
 
 @kernel
@@ -191,10 +215,17 @@ def shade_layers(batch, registers, scene, seed):
                 add(vec3(paths.origin, i), scale(flat, -scene.clearance if entering else scene.clearance)),
             )
             continue
+        dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
+        alone = paths.state[i] & ALONE != 0
+        parts = not alone and (parts_light(scene, before) or parts_light(scene, after))
+        if alone:
+            _bring_forward(paths, i, living(paths, i))
+        elif parts:
+            hero = single(seed, paths.pixel[i], paths.sample[i], dimension + HERO)
+            _bring_forward(paths, i, min(int(hero * F(4)), 3))
         outside, within = (before, after) if entering else (after, before)
         x, y = frame(normal)
         here = (x, y, normal)
-        dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
         lottery = single(seed, paths.pixel[i], paths.sample[i], dimension + BODY)
         coats = 0
         for w in range(4):
@@ -211,14 +242,27 @@ def shade_layers(batch, registers, scene, seed):
             layers.clear[coats + 1, w] = ONE
             if matters.base[m]:
                 layers.index[coats + 1, w] = index_at(things, matters, within, j, m, layers.nm[w], registers, column)
-        _put_bottom(layers, things.axes, registers, dials, matters.films, matters.curves, m, coats, column, j, here)
+        _put_bottom(
+            layers,
+            things.axes,
+            registers,
+            dials,
+            matters.films,
+            matters.curves,
+            matters.mirror_tinted[m],
+            m,
+            coats,
+            column,
+            j,
+            here,
+        )
         rough = _any_rough(layers.alpha, coats + 1)
         if matters.metal[m]:
             _put_metal(layers, registers, dials, matters.curves, matters.metal[m] == 1, m, coats, column)
         if matters.body[m] >= 0:
             _put_body(layers, things.axes, registers, dials, m, column, j, here)
         if matters.fuzz[m]:
-            _put_fuzz(layers, registers, dials, m, column)
+            _put_fuzz(layers, things.axes, registers, dials, m, column, j, here)
         rough = rough or matters.body[m] >= 0 or matters.fuzz[m] != 0
         around = LIGHT if paths.state[i] & SCATTERED or matters.body[m] >= 0 else REFLECTIONS
         lamp, way, distance, density, glossy = -1, normal, ZERO, ZERO, ZERO
@@ -255,6 +299,10 @@ def shade_layers(batch, registers, scene, seed):
             else:
                 leave(paths, i, j)
             take_up(paths, i, after, things, matters, j, registers, column)
+            if parts:
+                _keep_first(batch, i)
+            if matters.fan[m] and matters.dispersive[m]:
+                paths.fan[i] = m + 1
         if matt:
             paths.state[i] |= MEASURED | SCATTERED
         paths.pdf[i] = pdf if goes_out and entering else -ONE

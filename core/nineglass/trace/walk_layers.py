@@ -203,15 +203,21 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
     weight, sent, pdf, matt = ONES4, NONE4, -ONE, False
     level = stack.boundaries if inside else 0
     if not inside and stack.fuzzy:
-        share = layers.fuzz[0] * albedo_at(tables.diffuse, VELVET, layers.fuzz[1], -direction[2])
+        normal = _faced((layers.fuzz_normal[0], layers.fuzz_normal[1], layers.fuzz_normal[2]), direction, False)
+        share = layers.fuzz[0] * albedo_at(tables.diffuse, VELVET, layers.fuzz[1], -dot(direction, normal))
         state, chance = _next(state)
         if chance < share:
-            wo = negate(direction)
-            if asked.density > ZERO and asked.way[2] > ZERO:
-                values, p = _fuzz_event(layers, tables, wo, asked.way)
+            own_x, own_y = frame(normal)
+            own = (own_x, own_y, normal)
+            wo, toward = _in(own, negate(direction)), _in(own, asked.way)
+            if asked.density > ZERO and asked.way[2] > ZERO and toward[2] > ZERO:
+                values, p = _fuzz_event(layers, tables, wo, toward)
                 sent = _sent(asked, True, ONES4, values, ONES4, ONE / share, p)
             onward = _even_direction(u, v)
             values, p = _fuzz_event(layers, tables, wo, onward)
+            onward = _out_of(own, onward)
+            if onward[2] <= ZERO:
+                return LOST, direction, NONE4, -ONE, True, sent
             return OUTSIDE, onward, scale4(values, ONE / (p * share)), p, True, sent
     if inside and stack.grain >= 0:
         state, chance = _next(state)
@@ -261,6 +267,8 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
                 values, p = _event(
                     layers, tables, stack, matt_event, local, toward, alpha, films, before, beyond, extinction
                 )
+                if k == stack.coats and not matt_event:
+                    values = times4(values, _four(layers.mirrored))
                 sent = _plus(sent, _sent(asked, matt_event, weight, values, shares, spread, p * spread * chance))
         if rough:
             if matt_event:
@@ -310,6 +318,8 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
         if (onward[2] > ZERO) != (up == passed):
             onward = (onward[0], onward[1], -onward[2])
         direction = onward
+        if k == stack.coats and not passed and not up and not matt_event:
+            weight = times4(weight, _four(layers.mirrored))
         if passed:
             level += -1 if up else 1
             if k == stack.coats:

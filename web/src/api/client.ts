@@ -20,6 +20,7 @@ export type PortType = Schemas["PortOut"]["type"];
 export type Catalogue = Schemas["CatalogueOut"];
 export type MaterialOut = Schemas["MaterialOut"];
 export type StageOut = Schemas["StageOut"];
+export type Standing = Schemas["StandingOut"];
 export type Conflict = Schemas["Conflict"];
 export type Proof = Schemas["ProofOut"];
 export type StageObject = Schemas["Object"];

@@ -1,5 +1,5 @@
 import { QueryClient } from "@tanstack/react-query";
-import type { StageOut } from "./client";
+import { api, type StageOut, type Standing } from "./client";
 
 /** What the server has told, by key. */
 export const queries = new QueryClient({ defaultOptions: { queries: { retry: 1 } } });
@@ -9,4 +9,13 @@ export function stageIsKept(stage: StageOut): void {
   queries.setQueryData<StageOut[]>(["stages"], (old = []) =>
     old.some((one) => one.id === stage.id) ? old.map((one) => (one.id === stage.id ? stage : one)) : [...old, stage],
   );
+}
+
+/** Remember on which stage a material stands, so that it opens there. */
+export function standOn(stage_id: string, material_id: string): void {
+  queries.setQueryData<Standing[]>(["standing"], (old = []) => [
+    ...old.filter((one) => one.material_id !== material_id),
+    { material_id, stage_id },
+  ]);
+  api.PUT("/api/stages/{stage_id}/standing/{material_id}", { params: { path: { stage_id, material_id } } });
 }

@@ -143,6 +143,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stages/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Standing */
+        get: operations["stages_api_standing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stages/{stage_id}/standing/{material_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Stand */
+        put: operations["stages_api_stand"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stages/{stage_id}": {
         parameters: {
             query?: never;
@@ -379,6 +413,8 @@ export interface components {
              * @enum {string}
              */
             holds: "" | "mesh" | "picture" | "texture";
+            /** Joined */
+            joined: string;
             /** When */
             when: [
                 string,
@@ -1018,6 +1054,22 @@ export interface components {
         StageNew: {
             document: components["schemas"]["Stage"];
         };
+        /**
+         * StandingOut
+         * @description Which stage a material stood on last.
+         */
+        StandingOut: {
+            /**
+             * Material Id
+             * Format: uuid
+             */
+            material_id: string;
+            /**
+             * Stage Id
+             * Format: uuid
+             */
+            stage_id: string;
+        };
         /** RefusedOut */
         RefusedOut: {
             /** Says */
@@ -1435,6 +1487,47 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FaultsOut"];
                 };
+            };
+        };
+    };
+    stages_api_standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingOut"][];
+                };
+            };
+        };
+    };
+    stages_api_stand: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                stage_id: string;
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

@@ -9,6 +9,7 @@ import { Gauges } from "../gauges/Gauges";
 import { Library } from "../library/Library";
 import { useChosen } from "../network/chosen";
 import { copySlips, layOut, paste } from "../network/clipboard";
+import { focusSlip, setCentring } from "../network/going";
 import { closeModule, groupSlips, openUse } from "../network/grouping";
 import { moduleAt } from "../network/modules";
 import { type Flow, Network } from "../network/Network";
@@ -30,24 +31,29 @@ import { Told } from "../ui/Told";
 import { ConflictSheet } from "./ConflictSheet";
 import { chooseStage, history, open, useDocuments } from "./documents";
 import { FindSheet } from "./FindSheet";
-import { type Command, setCentring } from "./findings";
+import type { Command } from "./findings";
 import { LivePicture, useLive } from "./live";
 import { Notes } from "./Notes";
 import { type Place, Places } from "./Places";
-import { focusSlip, placeFromLibrary, setCorner } from "./placing";
+import { placeFromLibrary, setCorner } from "./placing";
 import { Shortcuts } from "./Shortcuts";
-import { draftOf, keepDrafts, save } from "./saving";
+import { draftOf, keepDrafts, makeMaterial, save } from "./saving";
 
 interface BenchProps {
   material: MaterialOut;
   materials: { id: string; name: string }[];
   stages: StageOut[];
+  /** The stage that the material stood on last. */
+  standsOn?: string;
   settings: Settings;
   place: Place;
   onGo: (place: Place) => void;
   onOpen: (id: string) => void;
   onSettings: (settings: Settings) => void;
 }
+
+/** Where a material stands that has stood nowhere yet. */
+const isUsual = ({ name }: StageOut) => name === "Window bench";
 
 const isTextField = (target: EventTarget | null) =>
   (target instanceof HTMLInputElement && !["checkbox", "radio", "range"].includes(target.type)) ||
@@ -72,7 +78,17 @@ const closeUnlessCovered = () => {
 };
 
 /** One material on the bench. Undo is about the documents; sheets and flips are not undone. */
-export function Bench({ material, materials, stages, settings, place: where, onGo, onOpen, onSettings }: BenchProps) {
+export function Bench({
+  material,
+  materials,
+  stages,
+  standsOn,
+  settings,
+  place: where,
+  onGo,
+  onOpen,
+  onSettings,
+}: BenchProps) {
   const queries = useQueryClient();
   const catalogue = useCatalogue();
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -92,8 +108,8 @@ export function Bench({ material, materials, stages, settings, place: where, onG
   // biome-ignore lint/correctness/useExhaustiveDependencies: opened once; later answers of the server must not undo work
   useEffect(() => {
     const draft = draftOf(material.id);
-    const stage =
-      stages.find((one) => one.id === draft?.stageId) ?? stages.find((one) => one.name === "Window bench") ?? stages[0];
+    const wanted = [({ id }: StageOut) => id === draft?.stageId, ({ id }: StageOut) => id === standsOn, isUsual];
+    const stage = wanted.map((is) => stages.find(is)).find((one) => one) ?? stages[0];
     open(
       draft ? { ...material, revision: draft.revision } : material,
       stages,
@@ -176,7 +192,14 @@ export function Bench({ material, materials, stages, settings, place: where, onG
     if (slips.length) useChosen.getState().only([putMountUnder(slips, heights)]);
   };
 
+  const make = async (isCopy: boolean) => {
+    const made = await makeMaterial(isCopy);
+    if (made) onOpen(made);
+  };
+
   const commands: Command[] = [
+    ["New material", "of clear glass, on this stage", () => make(false)],
+    ["Copy this material", "and go on with the copy", () => make(true)],
     ["Save", "Ctrl S", () => save()],
     ["Keep a proof", "K", keep],
     ["Hold up the chosen slip, or put it down", "H", hold],

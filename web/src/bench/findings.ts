@@ -1,16 +1,17 @@
 /** What can be found by typing: slips, bands, modules, substances, what lies on the paper, and commands. */
 import { dialsOf, takes, useCatalogue } from "../api/catalogue";
-import type { Catalogue, Kind, PortType } from "../api/client";
+import type { Catalogue, Kind, PortType, Stop } from "../api/client";
 import { useKeptModules } from "../library/keptModules";
 import { putOnBench, useSubstances } from "../library/substances";
 import { type Port, useChosen } from "../network/chosen";
+import { goTo } from "../network/going";
 import { GIVES, MODULE, moduleKind } from "../network/modules";
 import { removeWires, runWire } from "../network/paper";
 import { conversion, kindOnPaper, type Paper, sourceType, targetType, usePaper, wireTo } from "../network/ports";
 import { offers } from "../section/Section";
 import { tell } from "../ui/told";
 import type { Finding } from "./Finder";
-import { focusSlip, place, placeFromLibrary, placeModule } from "./placing";
+import { chosenWire, place, placeFromLibrary, placeGradient, placeModule } from "./placing";
 
 export type Command = [title: string, says: string, act: () => void];
 
@@ -33,11 +34,29 @@ export function useFindings(commands: Command[]): Finding[] {
   const port = useChosen((s) => s.port);
   const { kept } = useKeptModules();
   const substances = useSubstances();
+  const wire = port ? undefined : chosenWire(paper);
   const has = (kind: Kind) => fits(catalogue, paper, kind, port);
+  const onWire = (kind: Kind) =>
+    !!wire &&
+    fits(catalogue, paper, kind, { side: "gives", part: wire.source.slip, name: wire.source.port }) &&
+    fits(catalogue, paper, kind, { side: "takes", part: wire.target.part, name: wire.target.dial });
+  const described = (kind: Kind, says: string, act: () => void): Finding => ({
+    title: kind.title,
+    says,
+    help: onWire(kind) ? `onto the chosen wire: ${kind.help}` : kind.help,
+    also: `${kind.name} ${kind.standard} ${kind.synonyms}`,
+    act,
+  });
   const own = paper.modules.map((module) => ({ module, kind: moduleKind(catalogue, paper.modules, module) }));
   const inLibrary = kept
     .filter((one) => !paper.modules.some(({ kept: mine }) => mine?.id === one.id))
     .map((one) => ({ one, kind: moduleKind(catalogue, one.document.modules, one.document.modules[0]) }));
+  const gradients = catalogue.gradients.map(({ name, stops }) => ({
+    title: name,
+    says: "gradient",
+    help: "on the chosen colour ramp, or on a new one",
+    act: () => placeGradient(catalogue, stops as Stop[]),
+  }));
   const toWire = [
     ...toTakeOff(paper, port),
     ...onPaper(catalogue, paper, port),
@@ -62,17 +81,10 @@ export function useFindings(commands: Command[]): Finding[] {
       also: one.name,
       act: () => tell(putOnBench(one)),
     })),
+    ...gradients,
     ...commands.map(([title, help, act]) => ({ title, says: "command", help, act })),
   ];
 }
-
-const described = (kind: Kind, says: string, act: () => void): Finding => ({
-  title: kind.title,
-  says,
-  help: kind.help,
-  also: `${kind.name} ${kind.standard} ${kind.synonyms}`,
-  act,
-});
 
 /** The wire at a port that is driven already. */
 function toTakeOff(paper: Paper, port?: Port): Finding[] {
@@ -96,17 +108,4 @@ function onPaper(catalogue: Catalogue, paper: Paper, port?: Port): Finding[] {
     const end = port.side === "takes" ? wire.source.port : wire.target.dial.replaceAll("_", " ");
     return [{ ...words, help: `wire it: ${end === "out" ? "what it gives" : end}`, act: () => runWire(wire) }];
   });
-}
-
-let centreOn: (id: string) => void = () => undefined;
-
-/** Say how a slip is brought into view. */
-export function setCentring(how: (id: string) => void): void {
-  centreOn = how;
-}
-
-function goTo(id: string): void {
-  useChosen.getState().only([id]);
-  centreOn(id);
-  focusSlip(id);
 }

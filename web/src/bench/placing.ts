@@ -1,13 +1,15 @@
 /** Slips and modules put on the open paper, wired to the port that was chosen where one fits. */
-import type { Catalogue, KeptModule } from "../api/client";
+import type { Catalogue, KeptModule, Stop, Wire } from "../api/client";
 import { useChosen } from "../network/chosen";
+import { focusSlip } from "../network/going";
+import { gradientDial } from "../network/gradients";
 import { placeKept } from "../network/grouping";
 import { MODULE, withInner } from "../network/modules";
 import { openModule, type Point, placeSlip, runWire } from "../network/paper";
 import { freePlace } from "../network/places";
-import { paperNow, wireTo } from "../network/ports";
+import { type Paper, paperNow, wireTo } from "../network/ports";
 import { tell } from "../ui/told";
-import { inOneStep, useDocuments } from "./documents";
+import { inOneStep, setDials, useDocuments } from "./documents";
 
 let corner: () => Point = () => ({ x: 0, y: 0 });
 
@@ -16,12 +18,33 @@ export function setCorner(where: () => Point): void {
   corner = where;
 }
 
+/** The wire that is chosen, when it is the only one. */
+export function chosenWire(paper: Paper): Wire | undefined {
+  const { wires } = useChosen.getState();
+  return wires.length === 1
+    ? paper.wires.find(({ target }) => `${target.part}.${target.dial}` === wires[0])
+    : undefined;
+}
+
+/** Run the chosen wire through a slip, where it fits between its ends. */
+function putOnWire(catalogue: Catalogue, id: string): void {
+  const wire = chosenWire(paperNow());
+  if (!wire) return;
+  const { source, target } = wire;
+  const before = wireTo(catalogue, paperNow(), id, { side: "gives", part: source.slip, name: source.port });
+  const beyond = wireTo(catalogue, paperNow(), id, { side: "takes", part: target.part, name: target.dial });
+  if (!before || !beyond) return;
+  runWire(before);
+  runWire(beyond);
+}
+
 function placed(catalogue: Catalogue, make: (at: Point) => string): void {
   const { port, only } = useChosen.getState();
   const id = inOneStep(() => {
     const made = make(port?.at ?? freePlace(paperNow().slips, corner()));
     const wire = port && wireTo(catalogue, paperNow(), made, port);
     if (wire) runWire(wire);
+    if (!port) putOnWire(catalogue, made);
     return made;
   });
   only([id]);
@@ -30,6 +53,17 @@ function placed(catalogue: Catalogue, make: (at: Point) => string): void {
 
 export function place(catalogue: Catalogue, kind: string): void {
   placed(catalogue, (at) => placeSlip(kind, at));
+}
+
+/** Put a gradient on the chosen colour ramp, or on a new one. */
+export function placeGradient(catalogue: Catalogue, stops: Stop[]): void {
+  const chosen = paperNow().slips.filter((slip) => useChosen.getState().slips.includes(slip.id));
+  const [ramp] = chosen.flatMap((slip) => {
+    const dial = gradientDial(catalogue, slip);
+    return dial ? [{ slip, dial }] : [];
+  });
+  if (ramp) setDials(ramp.slip.id, { [ramp.dial]: stops });
+  else placed(catalogue, (at) => placeSlip("color_ramp", at, { dials: { stops } }));
 }
 
 /** Place a use of a module of this material. */
@@ -45,14 +79,4 @@ export function placeFromLibrary(catalogue: Catalogue, kept: KeptModule): void {
   const here = useDocuments.getState().material.modules.find((one) => one.kept?.id === kept.id);
   if (here) placeModule(catalogue, here.id);
   else placed(catalogue, (at) => placeKept(kept, at));
-}
-
-const TRIES = 20;
-
-/** Give a slip the keyboard, as soon as it is drawn and measured and no sheet lies over it. */
-export function focusSlip(id: string, tries = TRIES): void {
-  const node = document.querySelector<HTMLElement>(`.react-flow__node[data-id="${id}"]`);
-  node?.focus();
-  const isThere = node && document.activeElement === node && !document.querySelector("dialog[open]");
-  if (!isThere && tries) requestAnimationFrame(() => focusSlip(id, tries - 1));
 }

@@ -1,8 +1,9 @@
 /** Saving with revisions, and drafts that survive a closed tab. */
 import { create } from "zustand";
-import { api, type Conflict, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
-import { changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
+import { api, type Conflict, type Material, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
+import { queries, standOn } from "../api/queries";
+import { tell as tellPerson } from "../ui/told";
+import { blankBand, changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
 
 interface Saving {
   state: "saved" | "unsaved" | "saving" | "failed";
@@ -14,6 +15,8 @@ export const useSaving = create<Saving>()(() => ({ state: "saved", says: "" }));
 
 /** Drafts of stages of another version are not taken up; the server brings saved ones to this version. */
 const STAGE_VERSION = 2;
+
+const LONGEST_NAME = 120;
 
 type Draft = Undoable & { revision: number };
 
@@ -38,8 +41,9 @@ export function keepDrafts(): () => void {
     if (useSaving.getState().state !== "saving") useSaving.setState({ state: isChanged() ? "unsaved" : "saved" });
   };
   tell();
-  const stop = useDocuments.subscribe(() => {
+  const stop = useDocuments.subscribe((now, before) => {
     tell();
+    if (now.id === before.id && now.stageId !== before.stageId) standOn(now.stageId, now.id);
     timer ??= setTimeout(keep, 300);
   });
   const leave = () => timer && keep();
@@ -93,6 +97,7 @@ async function send(sent: Sent): Promise<Saving | undefined> {
 
 function materialWasSaved({ id, material }: Sent, revision: number): void {
   if (useDocuments.getState().id === id) useDocuments.setState({ revision, saved: material });
+  queries.invalidateQueries({ queryKey: ["materials"] });
   queries.setQueryData<MaterialOut>(["material", id], (old) => old && { ...old, revision, document: material });
 }
 
@@ -110,6 +115,29 @@ async function saveStage({ id, revision }: StageOut, stage: Stage): Promise<void
     throw new Error("The stage was saved elsewhere; the material is saved, the stage is not.");
   if (!data) throw new Error(wordsOf(error));
   stageWasSaved({ id, name: stage.name, revision: data.revision, document: stage });
+}
+
+/** A new material of clear glass, or a copy of the one on the bench; gives its id. */
+export async function makeMaterial(isCopy: boolean): Promise<string | undefined> {
+  const { material, stageId } = useDocuments.getState();
+  const plain: Material = {
+    format: "nineglass.material",
+    version: 2,
+    name: "New material",
+    section: { kind: "stack", bands: [blankBand("interface", "interface"), blankBand("interior", "interior")] },
+    slips: [],
+    wires: [],
+    mounts: [],
+    modules: [],
+  };
+  const document = isCopy ? { ...material, name: `${material.name}, copy`.slice(0, LONGEST_NAME) } : plain;
+  const { data, error } = await api.POST("/api/materials", { body: { document } });
+  if (!data) {
+    tellPerson(wordsOf(error));
+    return undefined;
+  }
+  standOn(stageId, data.id);
+  return data.id;
 }
 
 /** Ways out of a conflict; none loses either side. */
@@ -133,7 +161,7 @@ export const settle = {
   /** Save mine as a new material and go on there. */
   async saveAsCopy(): Promise<MaterialOut | undefined> {
     const mine = useDocuments.getState().material;
-    const document = { ...mine, name: `${mine.name}, copy`.slice(0, 120) };
+    const document = { ...mine, name: `${mine.name}, copy`.slice(0, LONGEST_NAME) };
     const { data } = await api.POST("/api/materials", { body: { document } });
     if (!data) return undefined;
     const made = data as MaterialOut;

@@ -1,12 +1,17 @@
 import { Handle, type Node, type NodeProps, Position } from "@xyflow/react";
 import { dialsOf, dialValue, takes, useCatalogue } from "../api/catalogue";
-import type { DialAbout, Slip } from "../api/client";
-import { useDocuments } from "../bench/documents";
+import type { Catalogue, DialAbout, Slip, Stop } from "../api/client";
+import { setDials, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { Dial } from "../ui/Dial";
+import { type Driven, drivenWords } from "../ui/NumberDial";
 import { say, withUnit } from "../ui/numbers";
 import { onF2, Rename } from "../ui/Rename";
+import { GRADIENT } from "../ui/StopsDial";
+import { joinOf } from "../ui/stops";
 import { type Port, useChosen } from "./chosen";
+import { driverOf } from "./drivers";
+import { gradientDial } from "./gradients";
 import { ModuleActions } from "./ModuleActions";
 import { MODULE, slipKind } from "./modules";
 import { renameSlip } from "./paper";
@@ -18,24 +23,27 @@ export type SlipNodeType = Node<{ slip: Slip }, "slip">;
 export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) {
   const catalogue = useCatalogue();
   const paper = usePaper();
-  const picture = useLive((s) =>
-    s.reading?.inside === useDocuments.getState().inside.join("/") ? s.reading?.slips[slip.id] : undefined,
+  const reading = useLive((s) =>
+    s.reading?.inside === useDocuments.getState().inside.join("/") ? s.reading : undefined,
   );
   const about = slipKind(catalogue, paper.modules, slip);
   if (!about) return null;
   const isModule = slip.kind === MODULE;
+  const droppable = takesGradients(catalogue, slip);
   const exposed = paper.open?.dials.filter(({ target }) => target.part === slip.id) ?? [];
   return (
     <article
+      {...droppable}
       className={`slip ${selected ? "chosen" : ""} ${isModule ? "module" : ""}`}
       aria-label={slip.title || about.title}
       data-slip={slip.id}
     >
       <SlipTitle slip={slip} kind={about.title} marked={!!selected} help={about.help} />
-      {about.gives.length > 0 && <SlipPicture picture={picture} />}
+      {about.gives.length > 0 && <SlipPicture picture={reading?.slips[slip.id]} />}
       <div className="px-2 py-1">
         {dialsOf(about).map((dial) => {
           const wire = paper.wires.find((one) => one.target.part === slip.id && one.target.dial === dial.name);
+          const driven = driverOf(catalogue, paper, wire, reading?.driven);
           const type = takes(dial);
           const onFace = exposed.some(({ target }) => target.dial === dial.name);
           return (
@@ -54,10 +62,11 @@ export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) 
                   about={dial}
                   value={dialValue(slip, dial)}
                   of={slip.id}
-                  driven={wire && { by: wire.source.slip }}
+                  driven={driven}
+                  join={joinOf(dial, slip.dials, dialsOf(about))}
                 />
               ) : (
-                <Line dial={dial} slip={slip} driven={!!wire} />
+                <Line dial={dial} slip={slip} driven={driven} />
               )}
             </div>
           );
@@ -76,6 +85,19 @@ export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) 
       ))}
     </article>
   );
+}
+
+/** A gradient that is carried here is put on the slip's ramp. */
+function takesGradients(catalogue: Catalogue, slip: Slip) {
+  const dial = gradientDial(catalogue, slip);
+  if (!dial) return {};
+  return {
+    onDragOver: (e: React.DragEvent) => e.dataTransfer.types.includes(GRADIENT) && e.preventDefault(),
+    onDrop: (e: React.DragEvent) => {
+      const found = catalogue.gradients.find(({ name }) => name === e.dataTransfer.getData(GRADIENT));
+      if (found) setDials(slip.id, { [dial]: found.stops as Stop[] });
+    },
+  };
 }
 
 interface PortHandleProps {
@@ -140,12 +162,12 @@ function SlipTitle({ slip, kind, marked, help }: { slip: Slip; kind: string; mar
 }
 
 /** A dial of a slip that is not chosen: its name and what it is set to. */
-function Line({ dial, slip, driven }: { dial: DialAbout; slip: Slip; driven: boolean }) {
+function Line({ dial, slip, driven }: { dial: DialAbout; slip: Slip; driven?: Driven }) {
   if (dial.type === "text") return <p className="whitespace-pre-wrap">{dialValue(slip, dial) as string}</p>;
   return (
     <div className="flex items-center justify-between gap-2 py-px">
       <span className="truncate">{dial.label}</span>
-      <span className="figures truncate">{driven ? "driven" : words(dial, slip)}</span>
+      <span className="figures truncate">{driven ? drivenWords(driven, dial.unit) : words(dial, slip)}</span>
     </div>
   );
 }

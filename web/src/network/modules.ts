@@ -1,6 +1,7 @@
 /** Modules as the screens see them: as kinds of slip, opened, and kept in order when something of theirs goes. */
 import { dialsOf, dialValue, kindOf } from "../api/catalogue";
 import type { Catalogue, Kind, Material, Module, Network, Slip, Wire } from "../api/client";
+import { joinOf } from "../ui/stops";
 
 export const MODULE = "module";
 /** Stands for the module itself where a wire ends at what it gives; no slip can be called so. */
@@ -40,7 +41,8 @@ function makeKind(catalogue: Catalogue, modules: Module[], module: Module): Kind
     if (!slip || !about) return [];
     const range = { low: exposed.low ?? about.low, high: exposed.high ?? about.high };
     const label = exposed.label || about.label;
-    return [{ ...about, ...range, name: exposed.name, label, default: dialValue(slip, about) }];
+    const joined = joinOf(about, slip.dials, dialsOf(kind));
+    return [{ ...about, ...range, name: exposed.name, label, joined, default: dialValue(slip, about) }];
   });
   const gives = module.gives.flatMap((given) => {
     const port = kindWithin(given.source.slip)?.gives.find((one) => one.name === given.source.port);

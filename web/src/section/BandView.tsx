@@ -4,6 +4,8 @@ import type { Band, DialAbout } from "../api/client";
 import { changeBands, removeBand, switchBand, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { copyBand } from "../network/clipboard";
+import { driverOf } from "../network/drivers";
+import { usePaper } from "../network/ports";
 import { Dial } from "../ui/Dial";
 import { onF2, Rename } from "../ui/Rename";
 import { CUTS } from "./cuts";
@@ -13,14 +15,17 @@ import { moved, type Side, whyNotSo } from "./order";
 interface BandViewProps {
   band: Band;
   isOpen: boolean;
+  isCarried: boolean;
   onToggle: () => void;
+  /** The pointer is pressed on its cut. */
+  onCarry: (event: React.PointerEvent<HTMLElement>) => void;
 }
 
 const change = (id: string, values: Partial<Band>) =>
   changeBands((bands) => bands.map((one) => (one.id === id ? { ...one, ...values } : one)));
 
 /** One layer of the section: its cut, and its dials when it is open. */
-export function BandView({ band, isOpen, onToggle }: BandViewProps) {
+export function BandView({ band, isOpen, isCarried, onToggle, onCarry }: BandViewProps) {
   const about = useKind("band", band.kind);
   const section = useLive((s) => s.reading?.section);
   const bands = useDocuments((s) => s.material.section.bands);
@@ -30,8 +35,17 @@ export function BandView({ band, isOpen, onToggle }: BandViewProps) {
   const title = band.name || about.title;
   const isSplit = bands.some((one) => one.kind === "split");
   return (
-    <section className="border-t border-base-content" aria-label={title} data-band={band.id}>
-      <div className={`${band.on ? "" : "opacity-30"} ${SIDES[band.side]}`}>
+    <section
+      className={`border-t border-base-content ${isCarried ? "opacity-50" : ""}`}
+      aria-label={title}
+      data-band={band.id}
+    >
+      <div
+        className={`cursor-grab touch-none active:cursor-grabbing ${band.on ? "" : "opacity-30"} ${SIDES[band.side]}`}
+        title="Drag it outwards or inwards"
+        data-testid={`cut-${band.id}`}
+        onPointerDown={onCarry}
+      >
         {Cut && <Cut section={section} cut={cut} />}
       </div>
       <div className="flex items-center pr-3 pl-1">
@@ -157,7 +171,9 @@ function BandDial({ band, dial }: { band: Band; dial: DialAbout }) {
   const wire = useDocuments((s) =>
     s.material.wires.find((w) => w.target.part === band.id && w.target.dial === dial.name),
   );
-  const range = useLive((s) => s.reading?.driven[`${band.id}.${dial.name}`]);
+  const catalogue = useCatalogue();
+  const paper = usePaper();
+  const driven = useLive((s) => s.reading?.driven);
   const type = takes(dial);
   return (
     <div className="flex gap-1.5">
@@ -169,7 +185,7 @@ function BandDial({ band, dial }: { band: Band; dial: DialAbout }) {
           about={dial}
           value={dialValue(band, dial)}
           of={band.id}
-          driven={wire && { by: wire.source.slip, ...range }}
+          driven={driverOf(catalogue, paper, wire, driven)}
         />
       </div>
     </div>

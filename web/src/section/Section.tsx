@@ -1,10 +1,12 @@
-import { useRef, useState } from "react";
+import { Fragment, useRef, useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import type { Band, Catalogue, Kind } from "../api/client";
-import { blankBand, changeBands, useDocuments } from "../bench/documents";
+import { blankBand, changeBands, changeMaterial, useDocuments } from "../bench/documents";
 import { useNotchesIn } from "../network/notches";
 import { freeId } from "../network/paper";
+import { onF2, Rename } from "../ui/Rename";
 import { BandView } from "./BandView";
+import { type Carried, useCarrying } from "./carrying";
 import { type Side, withBand } from "./order";
 
 /** The material as a cut through the matter, outside at the top. */
@@ -14,6 +16,7 @@ export function Section() {
   const [shut, setShut] = useState<string[]>([]);
   const root = useRef<HTMLElement>(null);
 
+  const { carried, carry } = useCarrying(root, bands);
   useNotchesIn(root);
   const toggle = (id: string) => setShut((old) => (old.includes(id) ? old.filter((one) => one !== id) : [...old, id]));
   return (
@@ -22,15 +25,70 @@ export function Section() {
       className="flex h-full flex-col overflow-y-auto bg-base-100 pb-24 text-base-content"
       aria-label="Section"
     >
+      <MaterialName />
       <Air says="outside: air" />
-      {bands.map((band) => (
-        <BandView key={band.id} band={band} isOpen={!shut.includes(band.id)} onToggle={() => toggle(band.id)} />
+      {bands.map((band, i) => (
+        <Fragment key={band.id}>
+          {carried?.at === i && <Landing carried={carried} />}
+          <BandView
+            band={band}
+            isOpen={!shut.includes(band.id)}
+            isCarried={carried?.id === band.id}
+            onToggle={() => toggle(band.id)}
+            onCarry={carry(band.id)}
+          />
+        </Fragment>
       ))}
+      {carried?.at === bands.length && <Landing carried={carried} />}
       <div className="border-t border-base-content">
         {form === "hollow_float" && <Air says="inside the hollow: air" />}
         <Missing />
       </div>
     </aside>
+  );
+}
+
+/** What the material is called; what is typed here is in the list of materials once it is saved. */
+function MaterialName() {
+  const name = useDocuments((s) => s.material.name);
+  return (
+    <div className="px-3 pt-1.5">
+      <Rename
+        name={name}
+        label="Name of this material"
+        className="w-full font-semibold"
+        onRename={(next) => next && changeMaterial((m) => ({ ...m, name: next }))}
+      >
+        {(begin) => (
+          <button
+            type="button"
+            className="block w-full truncate text-left font-semibold"
+            title="Double click to rename this material"
+            onDoubleClick={begin}
+            onKeyDown={onF2(begin)}
+          >
+            {name}
+          </button>
+        )}
+      </Rename>
+    </div>
+  );
+}
+
+/** Where a carried band would lie, or why it cannot. */
+function Landing({ carried: { reason, pointer } }: { carried: Carried }) {
+  return (
+    <div className={`h-1 ${reason ? "bg-base-300" : "bg-marker"}`}>
+      {reason && (
+        <p
+          role="alert"
+          className="fixed z-50 max-w-56 border border-base-content bg-base-100 px-2 py-1"
+          style={{ right: `calc(100vw - ${pointer.x - 12}px)`, top: pointer.y + 8 }}
+        >
+          {reason}
+        </p>
+      )}
+    </div>
   );
 }
 

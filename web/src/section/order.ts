@@ -42,9 +42,14 @@ export function withBand(catalogue: Catalogue, bands: Band[], added: Band): Band
 /** The bands with one moved by a place, outwards (-1) or inwards (1). */
 export function moved(bands: Band[], id: string, by: number): Band[] {
   const from = bands.findIndex((band) => band.id === id);
-  const to = from + by;
-  if (to < 0 || to >= bands.length) return bands;
-  const next = [...bands];
-  [next[from], next[to]] = [next[to], next[from]];
-  return next;
+  return movedTo(bands, id, by > 0 ? from + 2 : from - 1);
+}
+
+/** The bands with one moved to before the band that is now at a place. */
+export function movedTo(bands: Band[], id: string, at: number): Band[] {
+  const from = bands.findIndex((band) => band.id === id);
+  if (at < 0 || at > bands.length || at === from || at === from + 1) return bands;
+  const others = bands.filter((band) => band.id !== id);
+  const to = at > from ? at - 1 : at;
+  return [...others.slice(0, to), bands[from], ...others.slice(to)];
 }

@@ -193,6 +193,7 @@ const PLACE = (label: string, help: string, ends: [string, string], span = 30): 
   standard: "",
   choices: [],
   drivable: false,
+  joined: "",
   holds: "",
   when: null,
 });

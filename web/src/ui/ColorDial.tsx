@@ -2,7 +2,7 @@ import { useState } from "react";
 import { HexColorPicker } from "react-colorful";
 import type { DialAbout, Rgb } from "../api/client";
 import { fromHex, toHex } from "./colors";
-import { NumberDial } from "./NumberDial";
+import { type Driven, NumberDial } from "./NumberDial";
 
 interface ColorDialProps {
   about: DialAbout;
@@ -10,7 +10,7 @@ interface ColorDialProps {
   onChange: (value: Rgb) => void;
   onBegin?: () => void;
   onEnd?: () => void;
-  driven?: { by: string };
+  driven?: Driven;
   children?: React.ReactNode;
 }
 
@@ -49,7 +49,14 @@ export function ColorDial({ about, value, onChange, onBegin, onEnd, driven, chil
           {about.label}
         </span>
         {driven ? (
-          <span className="figures">driven</span>
+          <button
+            type="button"
+            className="nodrag figures hover:underline"
+            onClick={driven.onGo}
+            disabled={!driven.onGo}
+          >
+            driven by {driven.by}
+          </button>
         ) : (
           <button
             type="button"

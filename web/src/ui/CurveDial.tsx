@@ -1,8 +1,6 @@
-import { type PointerEvent, useRef, useState } from "react";
+import { useState } from "react";
 import { api, type DialAbout, wordsOf } from "../api/client";
-import { followPointer } from "./drag";
-
-type Point = [number, number];
+import { type Point, PointsPaper } from "./PointsPaper";
 
 interface CurveDialProps {
   about: DialAbout;
@@ -12,38 +10,20 @@ interface CurveDialProps {
   onEnd?: () => void;
 }
 
-const LOW_NM = 380;
-const HIGH_NM = 780;
-const WIDE = 200;
-const HIGH = 70;
+const NM = { low: 380, high: 780, places: 0, unit: "nm" };
+const SHARE = { low: 0, high: 1, places: 3 };
+const MOST = 64;
 
-const x = (nm: number) => ((nm - LOW_NM) / (HIGH_NM - LOW_NM)) * WIDE;
-const y = (share: number) => (1 - share) * HIGH;
-
-/** Points over wavelength: drag one, double click the paper for a new one or a point to take it off; or paste a measured curve. */
+/** Points over wavelength; or a measured curve that is pasted. */
 export function CurveDial({ about, value, onChange, onBegin, onEnd }: CurveDialProps) {
-  const paper = useRef<SVGSVGElement>(null);
   const [pasting, setPasting] = useState(false);
-  const placeOf = (e: { clientX: number; clientY: number }): Point => {
-    const box = paper.current?.getBoundingClientRect();
-    if (!box) return [LOW_NM, 0];
-    const nm = LOW_NM + ((e.clientX - box.left) / box.width) * (HIGH_NM - LOW_NM);
-    const share = 1 - (e.clientY - box.top) / box.height;
-    return [Math.round(nm), Number(Math.min(Math.max(share, 0), 1).toFixed(3))];
-  };
   const set = (i: number, [nm, share]: Point) => {
     const low = (value[i - 1]?.[0] ?? 199) + 1;
     const high = (value[i + 1]?.[0] ?? 3001) - 1;
     onChange(value.map((old, k) => (k === i ? [Math.min(Math.max(nm, low), high), share] : old)));
   };
-  const drag = (i: number) => (event: PointerEvent<SVGCircleElement>) => {
-    event.stopPropagation();
-    onBegin?.();
-    followPointer(event, (e) => set(i, placeOf(e)), onEnd);
-  };
-  const add = (e: React.MouseEvent) => {
-    const [nm, share] = placeOf(e);
-    if (value.length < 64 && !value.some((point) => Math.abs(point[0] - nm) < 2))
+  const add = ([nm, share]: Point) => {
+    if (value.length < MOST && !value.some((point) => Math.abs(point[0] - nm) < 2))
       onChange([...value, [nm, share] as Point].sort((a, b) => a[0] - b[0]));
   };
   const remove = (i: number) => value.length > 2 && onChange(value.filter((_, k) => k !== i));
@@ -55,52 +35,19 @@ export function CurveDial({ about, value, onChange, onBegin, onEnd }: CurveDialP
           paste or open a curve
         </button>
       </div>
-      <svg
-        ref={paper}
-        viewBox={`0 0 ${WIDE} ${HIGH}`}
-        className="block w-full touch-none border border-base-300 bg-base-200"
-        role="application"
-        aria-label={`${about.label} over wavelength, ${value.length} points`}
-        onDoubleClick={add}
-      >
-        {[450, 550, 650, 750].map((nm) => (
-          <line key={nm} x1={x(nm)} x2={x(nm)} y1="0" y2={HIGH} stroke="currentColor" strokeOpacity="0.18" />
-        ))}
-        <polyline
-          points={value.map(([nm, share]) => `${x(nm)},${y(share)}`).join(" ")}
-          fill="none"
-          stroke="currentColor"
-          strokeWidth="1.4"
-        />
-        {value.length <= 64 &&
-          value.map(([nm, share], i) => (
-            <circle
-              // biome-ignore lint/suspicious/noArrayIndexKey: points have no name but their place in the list
-              key={i}
-              cx={x(nm)}
-              cy={y(share)}
-              r="3.4"
-              className="cursor-move fill-marker stroke-base-content"
-              role="slider"
-              tabIndex={0}
-              aria-label={`${nm} nm`}
-              aria-valuenow={share}
-              onPointerDown={drag(i)}
-              onDoubleClick={(e) => {
-                e.stopPropagation();
-                remove(i);
-              }}
-              onKeyDown={(e) => {
-                const by = { ArrowUp: [0, 0.02], ArrowDown: [0, -0.02], ArrowLeft: [-2, 0], ArrowRight: [2, 0] }[e.key];
-                if (by) set(i, [nm + by[0], Number(Math.min(Math.max(share + by[1], 0), 1).toFixed(3))]);
-                else if (e.key === "Delete") remove(i);
-                else return;
-                e.preventDefault();
-                e.stopPropagation();
-              }}
-            />
-          ))}
-      </svg>
+      <PointsPaper
+        points={value}
+        across={NM}
+        up={SHARE}
+        label={`${about.label} over wavelength`}
+        lines={[450, 550, 650, 750]}
+        path={(x, y) => `M${value.map(([nm, share]) => `${x(nm)},${y(share)}`).join("L")}`}
+        onSet={set}
+        onAdd={add}
+        onRemove={remove}
+        onBegin={onBegin}
+        onEnd={onEnd}
+      />
       <div className="ends">
         <span>380 nm</span>
         <span>780 nm</span>

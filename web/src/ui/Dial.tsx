@@ -4,9 +4,10 @@ import { beginGesture, endGesture, setDials } from "../bench/documents";
 import { ColorDial } from "./ColorDial";
 import { CurveDial } from "./CurveDial";
 import { FileDial } from "./FileDial";
-import { NumberDial } from "./NumberDial";
+import { type Driven, NumberDial } from "./NumberDial";
 import { pointedAt } from "./pointed";
 import { StopsDial } from "./StopsDial";
+import type { Join } from "./stops";
 import { TextDial } from "./TextDial";
 
 interface DialProps {
@@ -14,12 +15,14 @@ interface DialProps {
   value: DialValue;
   /** The slip or band that it belongs to. */
   of: string;
-  driven?: { by: string; low?: number; high?: number };
+  driven?: Driven;
+  /** How its stops are joined. */
+  join?: Join;
   compact?: boolean;
   children?: React.ReactNode;
 }
 
-export function Dial({ about, value, of, driven, compact, children }: DialProps) {
+export function Dial({ about, value, of, driven, join, compact, children }: DialProps) {
   const onChange = (next: DialValue) => setDials(of, { [about.name]: next });
   const shared = { about, onChange, onBegin: beginGesture, onEnd: endGesture, children };
   switch (about.type) {
@@ -33,7 +36,7 @@ export function Dial({ about, value, of, driven, compact, children }: DialProps)
       return <ColorDial {...shared} value={value as Rgb} driven={driven} />;
     case "stops":
     case "color_stops":
-      return <StopsDial {...shared} value={value as Stop[]} />;
+      return <StopsDial {...shared} value={value as Stop[]} join={join ?? "linear"} />;
     case "curve":
       return <CurveDial {...shared} value={value as [number, number][]} />;
     case "file":

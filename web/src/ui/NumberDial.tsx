@@ -2,6 +2,15 @@ import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { DialAbout } from "../api/client";
 import { allowed, parse, placeOf, say, spanOf, valueAt, withUnit } from "./numbers";
 
+export interface Driven {
+  /** The name of what drives it. */
+  by: string;
+  /** Go there. */
+  onGo?: () => void;
+  low?: number;
+  high?: number;
+}
+
 interface NumberDialProps {
   about: DialAbout;
   value: number;
@@ -9,7 +18,7 @@ interface NumberDialProps {
   onBegin?: () => void;
   onEnd?: () => void;
   /** What drives it instead, and the range that arrives. */
-  driven?: { by: string; low?: number; high?: number };
+  driven?: Driven;
   /** Without track and ends until it is reached for. */
   compact?: boolean;
   /** Before the label: the notch where a wire ends. */
@@ -155,7 +164,12 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
           <i style={at(place)} />
         )}
       </div>
-      {!compact && about.ends && (
+      {driven?.onGo && (
+        <button type="button" className="nodrag ends cursor-pointer hover:underline" onClick={driven.onGo}>
+          from {driven.by}
+        </button>
+      )}
+      {!compact && !driven && about.ends && (
         <div className="ends">
           <span>{about.ends[0]}</span>
           <span>{about.ends[1]}</span>
@@ -167,7 +181,8 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
 
 const at = (place: number) => ({ left: `${Math.min(Math.max(place, 0), 1) * 100}%` });
 
-function drivenWords(driven: { low?: number; high?: number }, unit: string): string {
+/** The range that arrives. */
+export function drivenWords(driven: { low?: number; high?: number }, unit: string): string {
   if (driven.low === undefined || driven.high === undefined) return "driven";
   const range = `${say(Number(driven.low.toPrecision(2)))}–${say(Number(driven.high.toPrecision(2)))}`;
   return `driven ${unit ? `${range} ${unit}` : range}`;

@@ -1,4 +1,4 @@
-from nineglass.describe import color_dial, dial
+from nineglass.describe import color_dial, dial, vector_in
 from nineglass.documents.bands import BANDS
 
 
@@ -22,3 +22,4 @@ class Fuzz:
         standard="fuzz_roughness",
         drivable=True,
     )
+    normal = vector_in(label="Normal", help="A normal of its own, from a bump or a picture.", standard="normal")

@@ -69,6 +69,12 @@ class Interface:
         label="Surface tint",
         help="Colours what passes through the surface, in and out again: one hue at any thickness.",
     )
+    specular_color = color_dial(
+        (1.0, 1.0, 1.0),
+        label="Reflection tint",
+        help="Tints what is mirrored from outside. White is true of clear matter.",
+        standard="specular_color",
+    )
     fan = choice(
         TRUE_FAN,
         CHOSEN_FAN,

@@ -1,7 +1,12 @@
+from functools import lru_cache
+from math import log
+
+import numpy as np
+
 from nineglass.describe import choice, color_dial, curve, dial, gives
 from nineglass.matter.substances import NONE, clear_names, substances
+from nineglass.network.pictures import chart_of
 from nineglass.network.slips import SLIPS
-from nineglass.network.slips.ramps import along_stops
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of, rgb_of_filter
 
@@ -191,13 +196,19 @@ class Luminance:
         return ops.luminance(dials.color)
 
 
-KELVIN = [1000, 1200, 1500, 1900, 2400, 3000, 3800, 4800, 6000, 7500, 9500, 12000]
+COOLEST_K, HOTTEST_K = 1000.0, 12000.0
 
 
 def glow(kelvin: float) -> list[float]:
     """Linear Rec.709 of a black body, its brightest channel 1."""
     rgb = rgb_of(blackbody(kelvin)).clip(0)
     return (rgb / rgb.max()).tolist()
+
+
+@lru_cache(1)
+def glow_chart() -> np.ndarray:
+    """Glows from COOLEST_K to HOTTEST_K, even in their logarithm."""
+    return chart_of([glow(kelvin) for kelvin in np.geomspace(COOLEST_K, HOTTEST_K, 128)])
 
 
 @SLIPS.kind(title="Black body", family="color", standard="blackbody")
@@ -211,28 +222,56 @@ class BlackBody:
     def emit(self, ops, dials):
         given = ops.value_of(dials.kelvin)
         if given:
-            return ops.constants(glow(min(max(given, KELVIN[0]), KELVIN[-1])))
-        return along_stops(ops, dials.kelvin, [[k, glow(k)] for k in KELVIN], "linear", ops.constants)
+            return ops.constants(glow(min(max(given, COOLEST_K), HOTTEST_K)))
+        low, high = log(COOLEST_K), log(HOTTEST_K)
+        share = ops.div(ops.sub(ops.log(dials.kelvin), ops.constant(low)), ops.constant(high - low))
+        return ops.along(glow_chart(), share)
+
+
+THINNEST_CM, THICKEST_CM = 1e-3, 1e3
+"""Between these the colour is worked out when the depth is driven."""
+
+
+@lru_cache(32)
+def depth_chart(per_cm: tuple[float, ...]) -> np.ndarray:
+    """Colours of white light after depths from THINNEST_CM to THICKEST_CM, even in their logarithm.
+
+    per_cm: the logarithm of the transmittance of 1 cm at each of WAVELENGTHS_NM.
+    """
+    depths = np.geomspace(THINNEST_CM, THICKEST_CM, 512)
+    return chart_of(rgb_of_filter(np.exp(depths[:, None] * np.array(per_cm))).clip(0))
 
 
 @SLIPS.kind(title="Spectrum", family="color", standard="constant")
 class Spectrum:
-    """The colour of white light through a drawn curve, or through a measured substance."""
+    """The colour of white light through a drawn curve, or through a measured substance, at a depth."""
 
     synonyms = "wavelength transmittance filter"
     substance = choice(*clear_names(), help="Measured matter in place of the curve.")
-    depth = dial(1.0, 0.01, 100, hard=(1e-4, 1e5), unit="cm", scale="log", ends=("thin", "thick"))
+    depth = dial(
+        1.0,
+        0.01,
+        100,
+        hard=(1e-4, 1e5),
+        unit="cm",
+        scale="log",
+        ends=("thin", "thick"),
+        help="Measured matter is this thick; the curve holds for 1 cm.",
+    )
     values = curve(
         [[400, 0.1], [500, 0.6], [560, 0.9], [620, 0.6], [700, 0.2]], label="Curve", when=("substance", NONE)
     )
     out = gives("color")
 
     def emit(self, ops, dials):
-        import numpy as np
-
         if dials.substance == NONE:
             points = np.array(dials.values, float)
-            share = np.interp(WAVELENGTHS_NM, points[:, 0], points[:, 1])
+            per_cm = np.log(np.interp(WAVELENGTHS_NM, points[:, 0], points[:, 1]).clip(1e-6))
         else:
-            share = np.exp(-substances()[dials.substance].sigma_a * (ops.value_of(dials.depth) or 1.0) / 100)
-        return ops.constants(rgb_of_filter(share).clip(0))
+            per_cm = -substances()[dials.substance].sigma_a / 100
+        depth = ops.value_of(dials.depth)
+        if depth is not None:
+            return ops.constants(rgb_of_filter(np.exp(per_cm * depth)).clip(0))
+        low, high = log(THINNEST_CM), log(THICKEST_CM)
+        share = ops.div(ops.sub(ops.log(dials.depth), ops.constant(low)), ops.constant(high - low))
+        return ops.along(depth_chart(tuple(per_cm)), share)

@@ -1,7 +1,10 @@
+from functools import lru_cache
+
+import numpy as np
+
 from nineglass.describe import color_dial, dial, gives
-from nineglass.network.pictures import film_chart
+from nineglass.network.pictures import chart_of, film_chart
 from nineglass.network.slips import SLIPS
-from nineglass.network.slips.ramps import along_stops
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 
 
@@ -32,13 +35,13 @@ class FilmColor:
     synonyms = "iridescence interference soap oil"
     thickness = dial(400, 0, 2000, hard=(0, 2000), unit="nm", ends=("nothing", "many orders"))
     cosine = dial(1.0, 0, 1, label="Facing", ends=("rim", "face-on"), help="Wire facing here.")
-    ior = dial(1.4, 1.0, 2.6, hard=(1.0, 4.0), label="Index", ends=("air", "titania"))
-    beyond = dial(1.5, 1.0, 2.6, hard=(1.0, 4.0), label="Index beneath", ends=("air", "diamond"))
+    ior = dial(1.4, 1.0, 2.6, hard=(1.0, 4.0), label="Index", ends=("air", "titania"), drivable=False)
+    beyond = dial(1.5, 1.0, 2.6, hard=(1.0, 4.0), label="Index beneath", ends=("air", "diamond"), drivable=False)
     strength = dial(1.0, 0, 20, hard=(0, 1000), ends=("true", "stronger"))
     out = gives("color")
 
     def emit(self, ops, dials):
-        chart = film_chart(round(ops.value_of(dials.ior) or 1.4, 2), round(ops.value_of(dials.beyond) or 1.5, 2))
+        chart = film_chart(round(ops.value_of(dials.ior), 2), round(ops.value_of(dials.beyond), 2))
         inset = ops.constant(0.5 / 256)
         u = ops.clamp(ops.div(dials.thickness, ops.constant(2000)), inset, ops.one_minus(inset))
         edge = ops.constant(0.5 / 32)
@@ -63,7 +66,10 @@ class AbsorptionAtDepth:
         return tuple(ops.pow(ops.max(part, ops.constant(1e-6)), share) for part in dials.color)
 
 
-BAND_PLACES = list(range(380, 781, 10))
+@lru_cache(32)
+def band_chart(width_nm: float) -> np.ndarray:
+    """Bands of a width, about each wavelength from 380 to 780 nm in steps of 2."""
+    return chart_of([band_color(nm, width_nm) for nm in range(380, 781, 2)])
 
 
 @SLIPS.kind(title="Wavelength band", family="light", standard="constant")
@@ -72,18 +78,16 @@ class WavelengthBand:
 
     synonyms = "spectrum rainbow line colour nm"
     wavelength = dial(560, 380, 780, hard=(380, 780), unit="nm", ends=("violet", "red"))
-    width = dial(30, 5, 200, hard=(1, 400), unit="nm", ends=("pure", "pale"))
+    width = dial(30, 5, 200, hard=(1, 400), unit="nm", ends=("pure", "pale"), drivable=False)
     out = gives("color")
 
     def emit(self, ops, dials):
-        stops = [[at, band_color(at, ops.value_of(dials.width) or 30.0)] for at in BAND_PLACES]
-        return along_stops(ops, dials.wavelength, stops, "linear", ops.constants)
+        share = ops.div(ops.sub(dials.wavelength, ops.constant(380)), ops.constant(400))
+        return ops.along(band_chart(ops.value_of(dials.width)), share)
 
 
 def band_color(wavelength_nm: float, width_nm: float) -> list[float]:
     """Linear Rec.709 of D65 within a bell of wavelengths, brought to 0..1 by grey and scale."""
-    import numpy as np
-
     bell = np.exp(-0.5 * ((WAVELENGTHS_NM - wavelength_nm) / (width_nm / 2.3548)) ** 2)
     rgb = rgb_of_filter(bell)
     rgb = rgb - min(rgb.min(), 0)

@@ -1,4 +1,4 @@
-from math import pi
+from math import ceil, pi
 
 from nineglass.describe import choice, dial, file_dial, gives, toggle, vector_in
 from nineglass.network.pictures import OURS, SPACES, our_picture, picture_file
@@ -33,6 +33,17 @@ def coordinates():
     return vector_in(label="Coordinates", help="Across and up; those of the form when nothing is wired.")
 
 
+def leaning_normal(ops, across, up, out):
+    """A direction by its parts across and up the texture coordinates and out of the surface."""
+    normal = ops.normal
+    leant = ops.each(ops.mul, normal, out)
+    for name, part in (("u", across), ("v", up)):
+        along = ops.inputs(f"{name}_x", f"{name}_y", f"{name}_z")
+        axis = ops.unit(ops.each(ops.sub, along, ops.each(ops.mul, normal, ops.dot(along, normal))))
+        leant = ops.each(ops.add, leant, ops.each(ops.mul, axis, part))
+    return ops.unit(leant)
+
+
 @SLIPS.kind(title="Noise", family="pattern", standard="noise3d")
 class Noise:
     """Soft lumps through space, 0 to 1, all of one size."""
@@ -55,20 +66,22 @@ class FractalNoise:
     synonyms = "turbulence clouds fbm perlin"
     place = vector_in(label="Place", help=PLACE_HELP)
     size = dial(1.0, 0.05, 20, **SIZE)
-    octaves = dial(3, 1, MOST_OCTAVES, ends=("plain", "detailed"), help="How many sizes are added; whole numbers.")
+    octaves = dial(3, 1, MOST_OCTAVES, ends=("plain", "detailed"), help="How many sizes are added; the last in part.")
     diminish = dial(0.5, 0, 1, label="Diminish", ends=("smooth", "rough"), help="How much fainter each octave is.")
     out = gives("number")
 
     def emit(self, ops, dials):
-        octaves = round(ops.value_of(dials.octaves) or MOST_OCTAVES)
+        octaves = ceil(ops.value_of(dials.octaves) or MOST_OCTAVES)
         place = scaled_place(ops, dials)
         total = strength = None
         whole = ops.constant(0)
         for octave in range(octaves):
             strength = ops.constant(1) if octave == 0 else ops.mul(strength, dials.diminish)
-            layer = ops.mul(ops.noise(place), strength)
+            there = ops.clamp(ops.sub(dials.octaves, ops.constant(octave)), ops.constant(0), ops.constant(1))
+            share = strength if octave == 0 else ops.mul(strength, there)
+            layer = ops.mul(ops.noise(place), share)
             total = layer if octave == 0 else ops.add(total, layer)
-            whole = ops.add(whole, strength)
+            whole = ops.add(whole, share)
             place = tuple(ops.add(ops.mul(axis, ops.constant(2.0)), ops.constant(17.31)) for axis in place)
         half = ops.constant(0.5)
         spread = ops.add(ops.mul(ops.div(total, whole), ops.constant(0.9)), half)
@@ -86,9 +99,8 @@ class Worley:
     border = gives("number")
 
     def emit(self, ops, dials):
-        place = scaled_place(ops, dials)
-        nearest = ops.nearest(place)
-        return {"out": nearest, "border": ops.sub(ops.second(place), nearest)}
+        nearest, second, _ = ops.strewn(scaled_place(ops, dials))
+        return {"out": nearest, "border": ops.sub(second, nearest)}
 
 
 @SLIPS.kind(title="Cells", family="pattern", standard="cellnoise3d")
@@ -101,7 +113,7 @@ class Cells:
     out = gives("number")
 
     def emit(self, ops, dials):
-        return ops.cell(scaled_place(ops, dials))
+        return ops.strewn(scaled_place(ops, dials))[2]
 
 
 @SLIPS.kind(title="White noise", family="pattern", standard="cellnoise3d")
@@ -179,42 +191,73 @@ class Waves:
 
 @SLIPS.kind(title="Random tiles", family="pattern", standard="tiledimage")
 class RandomTiles:
-    """Tiles of random size, place and shade strewn over texture coordinates, in layers over one another."""
+    """Tiles of random size, place, shade and tilt strewn over texture coordinates, in layers over one another."""
 
-    synonyms = "scatter shingles scales flakes bombing leaves"
+    synonyms = "scatter shingles scales flakes glitter bombing leaves"
+    layers = 3
     coordinates = coordinates()
     count = dial(12, 1, 100, hard=(0.1, 10000), scale="log", ends=("large", "small"), help="Tiles across.")
-    tilt = dial(0.3, 0, 1, label="Turn", ends=("straight", "any way"), help="How far each is turned, in half turns.")
+    turn = dial(0.3, 0, 1, label="Turn", ends=("straight", "any way"), help="How far each is turned, in half turns.")
+    tilt = dial(
+        15, 0, 60, hard=(0, 80), unit="deg", ends=("flat", "steep"), help="How far each leans, at most: see the normal."
+    )
     spread = dial(0.4, 0, 1, label="Size spread", ends=("all alike", "mixed"))
     coverage = dial(0.8, 0, 1, ends=("few", "all"), help="The share of tiles that are there.")
     soft = dial(0.05, 0, 0.5, label="Edge", ends=("hard", "soft"))
+    blend = choice(
+        "over", "lighter", "darker", "average", label="Blend", help="Which is seen where tiles lie on tiles."
+    )
     out = gives("number")
     shade = gives("number")
+    normal = gives("vector")
 
     def emit(self, ops, dials):
+        covered = shade = laid = ops.constant(0)
+        lean = (ops.constant(0), ops.constant(0))
+        reach = self._tangent_of(ops, dials.tilt)
+        for layer in range(self.layers):
+            inside, random = self._tile(ops, dials, layer)
+            laid = ops.add(laid, inside)
+            share = self._share(ops, dials.blend, inside, (shade, random[3]), covered, laid)
+            shade = ops.mix(shade, random[3], share)
+            own = tuple(ops.mul(ops.sub(ops.add(r, r), ops.constant(1)), reach) for r in random[4:])
+            lean = ops.mix(lean, own, share)
+            covered = ops.max(covered, inside)
+        return {"out": covered, "shade": shade, "normal": leaning_normal(ops, *lean, ops.constant(1))}
+
+    @staticmethod
+    def _share(ops, blend, inside, shades, covered, laid):
+        """How much of what lies beneath a tile gives way to it. shades: beneath and of the tile; laid: of all tiles so far."""
+        beneath, own = shades
+        if blend == "lighter":
+            return ops.mul(inside, ops.less(beneath, own))
+        if blend == "darker":
+            return ops.mul(inside, ops.max(ops.less(own, beneath), ops.one_minus(covered)))
+        if blend == "average":
+            return ops.div(inside, laid)
+        return inside
+
+    @staticmethod
+    def _tangent_of(ops, degrees):
+        angle = ops.mul(degrees, ops.constant(pi / 180))
+        return ops.div(ops.sin(angle), ops.cos(angle))
+
+    @staticmethod
+    def _tile(ops, dials, layer: int):
+        """(how much of this place the tile of one layer covers, six random numbers of the tile)."""
         u, v = uv_of(ops, dials)
-        total = shade = ops.constant(0)
-        for layer in range(3):
-            seed = ops.constant(layer * 31.7 + 0.5)
-            shift = ops.constant(layer * 0.37)
-            x, y = (ops.add(ops.mul(axis, dials.count), shift) for axis in (u, v))
-            cell = ops.floor(x), ops.floor(y)
-            r = [ops.white((*cell, ops.add(seed, ops.constant(k)))) for k in range(4)]
-            dx, dy = (ops.sub(ops.sub(axis, low), ops.constant(0.5)) for axis, low in zip((x, y), cell, strict=True))
-            turn = ops.mul(ops.mul(ops.sub(r[0], ops.constant(0.5)), dials.tilt), ops.constant(2 * pi))
-            s, c = ops.sin(turn), ops.cos(turn)
-            a, b = ops.sub(ops.mul(dx, c), ops.mul(dy, s)), ops.add(ops.mul(dx, s), ops.mul(dy, c))
-            half = ops.mul(ops.constant(0.48), ops.one_minus(ops.mul(dials.spread, r[1])))
-            away = ops.sub(ops.max(ops.abs(a), ops.abs(b)), ops.mul(half, ops.constant(0.7)))
-            inside = ops.one_minus(
-                ops.step_between(
-                    away, ops.sub(ops.constant(0), ops.add(dials.soft, ops.constant(1e-4))), ops.constant(0)
-                )
-            )
-            inside = ops.mul(inside, ops.less(r[2], dials.coverage))
-            total = ops.max(total, inside)
-            shade = ops.mix(shade, r[3], inside)
-        return {"out": total, "shade": shade}
+        seed, shift, half = ops.constant(layer * 31.7 + 0.5), ops.constant(layer * 0.37), ops.constant(0.5)
+        x, y = (ops.add(ops.mul(axis, dials.count), shift) for axis in (u, v))
+        cell = ops.floor(x), ops.floor(y)
+        random = [ops.white((*cell, ops.add(seed, ops.constant(k)))) for k in range(6)]
+        dx, dy = (ops.sub(ops.sub(axis, low), half) for axis, low in zip((x, y), cell, strict=True))
+        turn = ops.mul(ops.mul(ops.sub(random[0], half), dials.turn), ops.constant(2 * pi))
+        s, c = ops.sin(turn), ops.cos(turn)
+        a, b = ops.sub(ops.mul(dx, c), ops.mul(dy, s)), ops.add(ops.mul(dx, s), ops.mul(dy, c))
+        size = ops.mul(ops.constant(0.48 * 0.7), ops.one_minus(ops.mul(dials.spread, random[1])))
+        within = ops.sub(size, ops.max(ops.abs(a), ops.abs(b)))
+        inside = ops.step_between(within, ops.constant(0), ops.add(dials.soft, ops.constant(1e-4)))
+        return ops.mul(inside, ops.less(random[2], dials.coverage)), random
 
 
 @SLIPS.kind(title="Picture", family="pattern", standard="image")

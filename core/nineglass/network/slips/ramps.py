@@ -1,6 +1,6 @@
 import itertools
 
-from nineglass.describe import choice, color_stops, dial, gives, number_stops
+from nineglass.describe import choice, color_dial, color_stops, dial, gives, number_stops
 from nineglass.network.slips import SLIPS
 
 CURVES = ("linear", "smooth", "step")
@@ -18,9 +18,31 @@ def along_stops(ops, at, stops, curve, constant):
     return value
 
 
+def along_driven_stops(ops, dials, values):
+    """Through four stops whose places are dials."""
+    value = values[0]
+    for n in (2, 3, 4):
+        low, high = getattr(dials, f"place_{n - 1}"), getattr(dials, f"place_{n}")
+        share = ops.step_between(dials.at, low, high)
+        if dials.curve == "step":
+            share = ops.one_minus(ops.less(dials.at, high))
+        value = ops.mix(value, values[n - 1], ops.smooth(share) if dials.curve == "smooth" else share)
+    return value
+
+
+ANY = {"hard": (-100000, 100000), "ends": ("less", "more")}
+
+
+def _place(number: int, place: float):
+    return dial(place, 0, 1, label=f"Place {number}", **ANY)
+
+
 def _stop(number: int, place: float, value: float):
-    about = {"hard": (-100000, 100000), "ends": ("less", "more")}
-    return dial(place, 0, 1, label=f"Place {number}", **about), dial(value, 0, 1, label=f"Value {number}", **about)
+    return _place(number, place), dial(value, 0, 1, label=f"Value {number}", **ANY)
+
+
+def _color_stop(number: int, place: float, color: tuple):
+    return _place(number, place), color_dial(color, hard=(0, 1000), label=f"Colour {number}")
 
 
 @SLIPS.kind(title="Ramp", family="shape", standard="ramp")
@@ -29,7 +51,7 @@ class Ramp:
 
     at = dial(0.5, 0, 1, hard=(-1000, 1000), label="At", ends=("start", "end"), help="Where on the ramp.")
     curve = choice(*CURVES, help="How to go from stop to stop.")
-    stops = number_stops([[0.0, 0.4], [1.0, 0.0]])
+    stops = number_stops([[0.0, 0.4], [1.0, 0.0]], joined="curve")
     out = gives("number")
 
     def emit(self, ops, dials):
@@ -42,7 +64,7 @@ class ColorRamp:
 
     at = dial(0.5, 0, 1, hard=(-1000, 1000), label="At", ends=("start", "end"), help="Where on the ramp.")
     curve = choice(*CURVES, help="How to go from stop to stop.")
-    stops = color_stops([[0.0, [0.1, 0.3, 0.25]], [1.0, [0.75, 0.9, 0.8]]])
+    stops = color_stops([[0.0, [0.1, 0.3, 0.25]], [1.0, [0.75, 0.9, 0.8]]], joined="curve")
     out = gives("color")
 
     def emit(self, ops, dials):
@@ -62,16 +84,23 @@ class DrivenRamp:
     out = gives("number")
 
     def emit(self, ops, dials):
-        value = dials.value_1
-        for n in (2, 3, 4):
-            low, high = getattr(dials, f"place_{n - 1}"), getattr(dials, f"place_{n}")
-            share = ops.step_between(dials.at, low, high)
-            if dials.curve == "step":
-                share = ops.one_minus(ops.less(dials.at, high))
-            value = ops.mix(
-                value, getattr(dials, f"value_{n}"), ops.smooth(share) if dials.curve == "smooth" else share
-            )
-        return value
+        return along_driven_stops(ops, dials, [dials.value_1, dials.value_2, dials.value_3, dials.value_4])
+
+
+@SLIPS.kind(title="Driven colour ramp", family="shape", standard="ramp4")
+class DrivenColorRamp:
+    """A colour for each place from 0 to 1, through four stops whose places and colours can all be driven."""
+
+    at = dial(0.5, 0, 1, hard=(-1000, 1000), label="At", ends=("start", "end"), help="Where on the ramp.")
+    curve = choice(*CURVES, help="How to go from stop to stop.")
+    place_1, color_1 = _color_stop(1, 0.0, (0.02, 0.05, 0.08))
+    place_2, color_2 = _color_stop(2, 0.33, (0.08, 0.3, 0.35))
+    place_3, color_3 = _color_stop(3, 0.67, (0.5, 0.65, 0.5))
+    place_4, color_4 = _color_stop(4, 1.0, (0.95, 0.9, 0.75))
+    out = gives("color")
+
+    def emit(self, ops, dials):
+        return along_driven_stops(ops, dials, [dials.color_1, dials.color_2, dials.color_3, dials.color_4])
 
 
 @SLIPS.kind(title="Curve", family="shape", standard="curvelookup")
@@ -80,7 +109,7 @@ class Curve:
 
     synonyms = "spline profile shape"
     at = dial(0.5, 0, 1, hard=(-1000, 1000), label="At", ends=("start", "end"), help="Where on the curve.")
-    stops = number_stops([[0.0, 0.0], [0.35, 0.15], [0.65, 0.85], [1.0, 1.0]])
+    stops = number_stops([[0.0, 0.0], [0.35, 0.15], [0.65, 0.85], [1.0, 1.0]], joined="through")
     out = gives("number")
 
     def emit(self, ops, dials):

@@ -1,6 +1,7 @@
 from nineglass.describe import choice, color_dial, dial, gives, toggle, vector_in
 from nineglass.network.ops import STEP_CM
 from nineglass.network.slips import SLIPS
+from nineglass.network.slips.pattern import leaning_normal
 
 ANY = {"hard": (-100000, 100000), "ends": ("less", "more")}
 
@@ -83,23 +84,34 @@ class Normalise:
 
 @SLIPS.kind(title="Change of space", family="vector", standard="transformvector")
 class ChangeOfSpace:
-    """A direction from the axes of the form to those of the eye (z towards it, y up), or to those of the surface (z its normal)."""
+    """A direction in other axes: of the form, the stage, the camera (z towards it), the eye at this place, or the surface (z its normal)."""
 
     synonyms = "transform world camera object tangent"
     vector = vector_in(label="Vector")
-    into = choice("eye", "surface", label="Into")
+    of = choice("form", "stage", "camera", "eye", "surface", label="From", help="Whose axes it is given in.")
+    into = choice("eye", "surface", "form", "stage", "camera", label="Into")
     out = gives("vector")
 
     def emit(self, ops, dials):
-        if dials.into == "eye":
+        right, up, front = self._axes(ops, dials.of)
+        parts = (ops.each(ops.mul, axis, share) for axis, share in zip((right, up, front), dials.vector, strict=True))
+        first, second, third = parts
+        here = ops.each(ops.add, ops.each(ops.add, first, second), third)
+        return tuple(ops.dot(here, axis) for axis in self._axes(ops, dials.into))
+
+    @staticmethod
+    def _axes(ops, space):
+        if space == "eye":
             z = ops.unit(ops.inputs("view_x", "view_y", "view_z"))
             x = ops.unit((z[2], ops.constant(0), ops.sub(ops.constant(0), z[0])))
-        else:
+        elif space == "surface":
             z = ops.normal
             u = ops.inputs("u_x", "u_y", "u_z")
             x = ops.unit(ops.each(ops.sub, u, ops.each(ops.mul, z, ops.dot(u, z))))
+        else:
+            return ops.axes_of(space)
         y = tuple(ops.sub(ops.mul(z[b], x[c]), ops.mul(z[c], x[b])) for b, c in ((1, 2), (2, 0), (0, 1)))
-        return tuple(ops.dot(dials.vector, axis) for axis in (x, y, z))
+        return x, y, z
 
 
 @SLIPS.kind(title="Bump", family="vector", standard="bump")
@@ -137,10 +149,4 @@ class NormalFromPicture:
         x, y, z = (ops.sub(ops.mul(part, ops.constant(2)), ops.constant(1)) for part in dials.color)
         x, y = ops.mul(x, dials.strength), ops.mul(y, dials.strength)
         y = ops.sub(ops.constant(0), y) if dials.flip else y
-        normal, axes = ops.normal, []
-        for name in ("u", "v"):
-            along = ops.inputs(f"{name}_x", f"{name}_y", f"{name}_z")
-            axes.append(ops.unit(ops.each(ops.sub, along, ops.each(ops.mul, normal, ops.dot(along, normal)))))
-        parts = (ops.each(ops.mul, axis, share) for axis, share in zip((*axes, normal), (x, y, z), strict=True))
-        first, second, third = parts
-        return ops.unit(ops.each(ops.add, ops.each(ops.add, first, second), third))
+        return leaning_normal(ops, x, y, z)

@@ -120,6 +120,23 @@ class HeightAlong:
         return ops.step_between(ops.position["xyz".index(dials.axis)], dials.start, dials.end)
 
 
+@SLIPS.kind(title="Object size", family="where", standard="constant")
+class ObjectSize:
+    """How large the object is, in cm along its own axes; to fit a pattern to any form."""
+
+    synonyms = "bounds dimensions extent scale bounding box"
+    out = gives("vector")
+    width = gives("number")
+    height = gives("number")
+    depth = gives("number")
+    longest = gives("number")
+
+    def emit(self, ops, dials):
+        width, height, depth = size = ops.inputs("width", "height", "depth")
+        longest = ops.max(ops.max(width, height), depth)
+        return {"out": size, "width": width, "height": height, "depth": depth, "longest": longest}
+
+
 @SLIPS.kind(title="Random per object", family="where", standard="randomfloat")
 class RandomPerObject:
     """A number from low to high that is another for each object on the stage."""

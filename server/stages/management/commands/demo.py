@@ -9,9 +9,26 @@ from materials import services
 from materials.models import Material
 from nineglass.documents import model as documents
 
-from stages.models import Stage
+from stages.models import Stage, Standing
 
 PERSON = "keeper"
+
+STAND_ON = {
+    "Abalone, facing ramp": "Shell shelf",
+    "Abalone, film by thickness": "Shell shelf",
+    "Driftwood box": "Shelf",
+    "Ink, blue-black": "Ink jars",
+    "Oil on slate": "Wet step",
+    "Rock crystal": "Slate table",
+    "Rosehip cordial": "Cordial with step block",
+    "Scratched beaker": "Washing up",
+    "Shears": "Workbench",
+    "Signal lens": "Lens before a strip",
+    "Signal lens, ruby": "Lens before a strip",
+    "Tea caddy": "Shelf",
+    "Tourmaline": "Slate table, step cut",
+}
+"""Materials that are not at home on the Window bench."""
 
 
 class Command(BaseCommand):
@@ -34,4 +51,8 @@ class Command(BaseCommand):
             elif not Stage.objects.filter(owner=person, name=given["name"]).exists():
                 stage = documents.read(documents.Stage, given)
                 Stage.objects.create(owner=person, name=stage.name, document=stage.model_dump(mode="json"))
+        for material in Material.objects.filter(owner=person, name__in=STAND_ON):
+            stage = Stage.objects.filter(owner=person, name=STAND_ON[material.name]).first()
+            if stage:
+                Standing.objects.get_or_create(material=material, defaults={"stage": stage})
         self.stdout.write(f"demo: {PERSON} has {Material.objects.filter(owner=person).count()} materials")
