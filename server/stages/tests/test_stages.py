@@ -6,7 +6,7 @@ from django.core.management import call_command
 from django.test import Client, TestCase
 from materials.models import Material
 
-from stages.models import Stage
+from stages.models import Stage, Standing
 
 
 class Demo(TestCase):
@@ -45,6 +45,28 @@ class Demo(TestCase):
         other.force_login(get_user_model().objects.create_user("stranger"))
         self.assertEqual(other.get(path).status_code, 404)
         self.assertEqual(other.put(path, json.dumps(body | {"based_on": 2}), "application/json").status_code, 404)
+
+    def test_a_material_opens_on_the_stage_it_stood_on_last(self):
+        caddy, shelf = Material.objects.get(name="Tea caddy"), Stage.objects.get(name="Shelf")
+        slipway = Stage.objects.get(name="Slipway")
+
+        def stands_on():
+            rows = {row["material_id"]: row["stage_id"] for row in self.client.get("/api/stages/standing").json()}
+            return rows.get(str(caddy.id))
+
+        self.assertEqual(stands_on(), str(shelf.id))
+        path = f"/api/stages/{slipway.id}/standing/{caddy.id}"
+        self.assertEqual(self.client.put(path).status_code, 204)
+        self.assertEqual(stands_on(), str(slipway.id))
+        call_command("demo", stdout=StringIO())
+        self.assertEqual(stands_on(), str(slipway.id))
+        other = Client()
+        other.force_login(get_user_model().objects.create_user("stranger"))
+        self.assertEqual(other.put(path).status_code, 404)
+        self.assertEqual(other.get("/api/stages/standing").json(), [])
+        self.client.delete(f"/api/stages/{slipway.id}")
+        self.assertIsNone(stands_on())
+        self.assertEqual(Standing.objects.filter(material=caddy).count(), 0)
 
     def test_a_stage_of_version_one_opens_as_the_newest(self):
         stage = Stage.objects.get(name="Lamp room")

@@ -59,7 +59,7 @@ export function useFindings(commands: Command[]): Finding[] {
   }));
   const toWire = [
     ...toTakeOff(paper, port),
-    ...onPaper(catalogue, paper, port),
+    ...(port ? onPaper(catalogue, paper, port) : []),
     ...catalogue.kinds
       .filter((kind) => kind.role === "slip" && has(kind))
       .map((kind) => described(kind, kind.family, () => place(catalogue, kind.name))),
@@ -73,6 +73,7 @@ export function useFindings(commands: Command[]): Finding[] {
   if (port) return toWire;
   return [
     ...toWire,
+    ...onPaper(catalogue, paper),
     ...offers(catalogue).map(({ kind, add }) => described(kind, "band", add)),
     ...substances.map((one) => ({
       title: one.title,

@@ -165,8 +165,14 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
         )}
       </div>
       {driven?.onGo && (
-        <button type="button" className="nodrag ends cursor-pointer hover:underline" onClick={driven.onGo}>
-          from {driven.by}
+        <button
+          type="button"
+          className="nodrag ends cursor-pointer hover:underline"
+          aria-label={`from ${driven.by}`}
+          title="Go there"
+          onClick={driven.onGo}
+        >
+          ← {driven.by}
         </button>
       )}
       {!compact && !driven && about.ends && (
