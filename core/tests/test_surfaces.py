@@ -132,7 +132,7 @@ class Followed(SimpleTestCase):
 
 class NewForms(SimpleTestCase):
     @settings(max_examples=20, deadline=None, derandomize=True)
-    @given(kind=st.sampled_from(["rounded_box", "shell"]), random=st.randoms(use_true_random=False))
+    @given(kind=st.sampled_from(["rounded_box", "shell", "ring"]), random=st.randoms(use_true_random=False))
     def test_any_setting_on_screen_is_a_closed_solid(self, kind, random):
         about = FORMS.kinds[kind]
         dials = {name: random.uniform(d.low, d.high) for name, d in about.dials.items()}

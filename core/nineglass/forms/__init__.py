@@ -21,6 +21,7 @@ from nineglass.forms import (  # noqa: E402, F401
     imported,
     jar,
     lens,
+    ring,
     rod,
     sheet,
     shell,

@@ -4,6 +4,7 @@ from io import StringIO
 from django.contrib.auth import get_user_model
 from django.core.management import call_command
 from django.test import Client, TestCase
+from library.models import KeptModule
 from materials.models import Material
 
 from stages.models import Stage, Standing
@@ -21,6 +22,13 @@ class Demo(TestCase):
         names = [stage["name"] for stage in self.client.get("/api/stages").json()]
         self.assertEqual(len(names), len(set(names)))
         self.assertIn("Lamp room", names)
+
+    def test_materials_share_a_placing_by_the_library(self):
+        [kept] = KeptModule.objects.filter(name="Plank placing")
+        for name in ("Driftwood box", "Driftwood lid"):
+            [module] = Material.objects.get(name=name).document["modules"]
+            self.assertEqual(module["kept"], {"id": str(kept.id), "revision": 1})
+            self.assertEqual(module["slips"], kept.document["modules"][0]["slips"])
 
     def test_keeps_what_the_person_changed(self):
         Material.objects.update(revision=7)
@@ -47,7 +55,7 @@ class Demo(TestCase):
         self.assertEqual(other.put(path, json.dumps(body | {"based_on": 2}), "application/json").status_code, 404)
 
     def test_a_material_opens_on_the_stage_it_stood_on_last(self):
-        caddy, shelf = Material.objects.get(name="Tea caddy"), Stage.objects.get(name="Shelf")
+        caddy, shelf = Material.objects.get(name="Tea caddy"), Stage.objects.get(name="Tea shelf")
         slipway = Stage.objects.get(name="Slipway")
 
         def stands_on():

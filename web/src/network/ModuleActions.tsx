@@ -1,9 +1,21 @@
-import type { Slip } from "../api/client";
+import type { KeptModule, Module, Slip } from "../api/client";
 import { useDocuments } from "../bench/documents";
 import { useKeptModules } from "../library/keptModules";
 import { tell } from "../ui/told";
 import { detach, keepModule, openUse, takeApart, takeNewer } from "./grouping";
 import { usesOf } from "./modules";
+
+/** A later revision of a module in the library. */
+function newerOf(kept: KeptModule[], module?: Module): KeptModule | undefined {
+  return kept.find((one) => one.id === module?.kept?.id && one.revision > (module?.kept?.revision ?? 0));
+}
+
+/** Said on the slip when the library has a later revision of its module. */
+export function NewerSign({ slip }: { slip: Slip }) {
+  const module = useDocuments((s) => s.material.modules.find((one) => one.id === slip.module));
+  const { kept } = useKeptModules();
+  return newerOf(kept, module) ? <p className="px-2 text-[11px]">newer in the library</p> : null;
+}
 
 /** What can be done with the module of a slip. */
 export function ModuleActions({ slip }: { slip: Slip }) {
@@ -11,7 +23,7 @@ export function ModuleActions({ slip }: { slip: Slip }) {
   const { kept, refresh } = useKeptModules();
   const module = material.modules.find((one) => one.id === slip.module);
   if (!module) return null;
-  const newer = kept.find((one) => one.id === module.kept?.id && one.revision > (module.kept?.revision ?? 0));
+  const newer = newerOf(kept, module);
   const uses = usesOf(material, module.id);
   const keep = async () => {
     tell(await keepModule(module.id));

@@ -12,7 +12,7 @@ import { joinOf } from "../ui/stops";
 import { type Port, useChosen } from "./chosen";
 import { driverOf } from "./drivers";
 import { gradientDial } from "./gradients";
-import { ModuleActions } from "./ModuleActions";
+import { ModuleActions, NewerSign } from "./ModuleActions";
 import { MODULE, slipKind } from "./modules";
 import { renameSlip } from "./paper";
 import { PORT_WORDS, SIGNS, usePaper } from "./ports";
@@ -71,7 +71,7 @@ export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) 
             </div>
           );
         })}
-        {isModule && selected && <ModuleActions slip={slip} />}
+        {isModule && (selected ? <ModuleActions slip={slip} /> : <NewerSign slip={slip} />)}
       </div>
       {about.gives.map((port, i) => (
         <PortHandle

@@ -17,6 +17,7 @@ STAND_ON = {
     "Abalone, facing ramp": "Shell shelf",
     "Abalone, film by thickness": "Shell shelf",
     "Driftwood box": "Shelf",
+    "Driftwood lid": "Shelf",
     "Ink, blue-black": "Ink jars",
     "Oil on slate": "Wet step",
     "Rock crystal": "Slate table",
@@ -25,10 +26,18 @@ STAND_ON = {
     "Shears": "Workbench",
     "Signal lens": "Lens before a strip",
     "Signal lens, ruby": "Lens before a strip",
-    "Tea caddy": "Shelf",
+    "Tea caddy": "Tea shelf",
     "Tourmaline": "Slate table, step cut",
 }
 """Materials that are not at home on the Window bench."""
+
+
+def following_the_library(person, material: documents.Material) -> documents.Material:
+    """The material with its modules known as copies of those of the same names in the library."""
+    for module in material.modules:
+        kept = KeptModule.objects.filter(owner=person, name=module.name).first()
+        module.kept = kept and documents.Kept(id=str(kept.id), revision=kept.revision)
+    return material
 
 
 class Command(BaseCommand):
@@ -39,16 +48,19 @@ class Command(BaseCommand):
         if made:
             person.set_unusable_password()
             person.save()
-        for path in sorted(settings.DEMO_DIR.glob("*.json")):
-            given = json.loads(path.read_text())
-            if given["format"] == "nineglass.module":
-                module = documents.read(documents.ModuleFile, given)
-                if not KeptModule.objects.filter(owner=person, name=module.modules[0].name).exists():
-                    keep_module(person, module)
-            elif given["format"] == "nineglass.material":
+        files = [json.loads(path.read_text()) for path in sorted(settings.DEMO_DIR.glob("*.json"))]
+        for given in (one for one in files if one["format"] == "nineglass.module"):
+            module = documents.read(documents.ModuleFile, given)
+            if not KeptModule.objects.filter(owner=person, name=module.modules[0].name).exists():
+                keep_module(person, module)
+        for given in files:
+            if given["format"] == "nineglass.material":
                 if not Material.objects.filter(owner=person, name=given["name"]).exists():
-                    services.create(person, documents.read(documents.Material, given))
-            elif not Stage.objects.filter(owner=person, name=given["name"]).exists():
+                    services.create(person, following_the_library(person, documents.read(documents.Material, given)))
+            elif (
+                given["format"] == "nineglass.stage"
+                and not Stage.objects.filter(owner=person, name=given["name"]).exists()
+            ):
                 stage = documents.read(documents.Stage, given)
                 Stage.objects.create(owner=person, name=stage.name, document=stage.model_dump(mode="json"))
         for material in Material.objects.filter(owner=person, name__in=STAND_ON):
