@@ -509,3 +509,24 @@ class FilmGauge(SimpleTestCase):
         slant = film_colors(leaf, reading.values, np.cos(np.radians(30)), [400 / inside])[0]
         front = film_colors(leaf, reading.values, 1.0, [400])[0]
         np.testing.assert_allclose(slant / slant.sum(), front / front.sum(), atol=0.04)
+
+
+class FacingGauge(SimpleTestCase):
+    def gauges(self, *bands) -> dict:
+        return {one["name"]: one["computed"] for one in read_bench(reading_of(stack(*bands)))["gauges"]}
+
+    def test_with_a_film_it_tells_each_wavelength(self):
+        # Quarter wave of 1.38 on 1.52 at 550 nm: 0.0126 face-on (Born & Wolf 1.6.4; package tmm agrees).
+        quarter = {"thin_film_ior": 1.38, "thin_film_thickness": 550 / 4 / 1.38}
+        facing = self.gauges(("film", quarter), ("interface", {"specular_ior": 1.52}))["facing"]
+        self.assertEqual([curve["label"] for curve in facing["curves"]], ["450 nm", "550 nm", "650 nm"])
+        self.assertAlmostEqual(facing["curves"][1]["values"][0], 0.0126, places=4)
+        self.assertIn("1.3% of green", facing["caption"])
+
+    def test_of_a_coat_it_is_the_coats(self):
+        gauges = self.gauges(("coat", {"coat_ior": 1.62}), ("film", {}), ("interface", {}), ("body", {}))
+        self.assertAlmostEqual(gauges["facing"]["curves"][0]["values"][0], 0.0560, places=4)
+        self.assertIn("by the coat", gauges["facing"]["caption"])
+
+    def test_paint_without_a_boundary_has_neither_it_nor_an_index(self):
+        self.assertTrue({"facing", "index"}.isdisjoint(self.gauges(("fuzz", {}), ("body", {}))))

@@ -60,11 +60,11 @@ class Gauge:
     plot: str
     help: str
     compute: Callable[[Reading], dict]
-    band: str = ""
-    """The band that the section must have for it; empty for any."""
+    bands: tuple[str, ...] = ()
+    """The section must have one of these bands for it."""
 
     def wanted(self, reading: Reading) -> bool:
-        return not self.band or self.band in reading.compiled.present
+        return not reading.compiled.present.isdisjoint(self.bands)
 
 
 class Gauges:
@@ -73,10 +73,10 @@ class Gauges:
     def __init__(self):
         self.all: dict[str, Gauge] = {}
 
-    def gauge(self, *, title: str, plot: str, band: str = ""):
+    def gauge(self, *, title: str, plot: str, bands: tuple[str, ...]):
         def declare(compute):
             self.all[compute.__name__] = Gauge(
-                compute.__name__, title, plot, " ".join(compute.__doc__.split()), compute, band
+                compute.__name__, title, plot, " ".join(compute.__doc__.split()), compute, bands
             )
             return compute
 

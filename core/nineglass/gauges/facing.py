@@ -3,10 +3,15 @@ from math import asin, atan, degrees
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
+from nineglass.gauges.film import beneath, films_of, reflectance_of
 from nineglass.gauges.index import index_of, metal_of
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
-from nineglass.optics.conductor import conductor_reflectance
 from nineglass.optics.dielectric import dielectric_reflectance
+from nineglass.optics.film import NO_FILMS
+
+ANGLES = np.linspace(0, 90, 91)
+SEEN_NM = (450, 550, 650)
+"""Blue, green and red, where the boundary treats them otherwise."""
 
 
 def reflectance_over_angle(angles_deg, eta: float) -> list[float]:
@@ -14,49 +19,51 @@ def reflectance_over_angle(angles_deg, eta: float) -> list[float]:
     return [float(dielectric_reflectance(np.float32(np.cos(np.radians(a))), np.float32(eta))[0]) for a in angles_deg]
 
 
-def _metal(reading: Reading) -> dict:
-    index, extinction = metal_of(reading)
-    angles, curves = np.linspace(0, 90, 91), []
-    for nm in (450, 550, 650):
-        at = nm - 380
-        values = [
-            float(
-                conductor_reflectance(
-                    np.float32(np.cos(np.radians(a))), np.float32(index[at]), np.float32(extinction[at])
-                )
-            )
-            for a in angles
-        ]
-        curves.append({"label": f"{nm} nm", "values": values})
+def _outermost(reading: Reading) -> tuple[str, bool]:
+    """(slot of the outermost boundary, whether films lie on it)."""
+    order = [slot for slot in reading.compiled.leaves[0].order if slot not in ("fuzz", "body", "interior")]
+    boundary = next(slot for slot in order if not slot.startswith("film"))
+    return boundary, order[0].startswith("film")
+
+
+def _plot(curves: list[dict], marks: list[dict], caption: str, varies: bool) -> dict:
     return {
-        "x": {"label": "angle", "unit": "°", "values": angles.tolist()},
+        "x": {"label": "angle", "unit": "°", "values": ANGLES.tolist()},
         "y": {"label": "reflected", "low": 0, "high": 1},
         "curves": curves,
-        "marks": [],
-        "caption": f"{curves[1]['values'][0]:.1%} of green light is reflected face-on.",
-        "varies": False,
+        "marks": marks,
+        "caption": caption,
+        "varies": varies,
     }
 
 
-@GAUGES.gauge(title="Facing", plot="curves")
+def _by_wavelength(reading: Reading, is_filmed: bool) -> dict:
+    leaf, curves = reading.compiled.leaves[0], []
+    films = films_of(leaf, reading.values) if is_filmed else NO_FILMS
+    index, extinction = beneath(leaf, reading.values) if is_filmed else metal_of(reading)
+    for nm in SEEN_NM:
+        shares = [reflectance_of(films, np.cos(np.radians(a)), index, extinction, nm) for a in ANGLES]
+        curves.append({"label": f"{nm} nm", "values": shares})
+    blue, green, red = (curve["values"][0] for curve in curves)
+    words = f"Face-on {blue:.1%} of blue, {green:.1%} of green and {red:.1%} of red light is reflected."
+    varies = is_filmed and any(reading.varies(*dial) for dial in leaf.dials if dial[0].startswith("film"))
+    return _plot(curves, [], words, varies)
+
+
+@GAUGES.gauge(title="Facing", plot="curves", bands=("coat", "interface", "metal"))
 def facing(reading: Reading) -> dict:
-    """How much the boundary reflects, from face-on to the rim: seen from outside, and from inside the matter."""
-    n = float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading)))
-    if "metal" in reading.compiled.present:
-        return _metal(reading)
-    angles = np.linspace(0, 90, 91)
-    outside, inside = reflectance_over_angle(angles, n), reflectance_over_angle(angles, 1 / n)
+    """How much the outermost boundary reflects, from face-on to the rim: from both sides, or by wavelength where it has colour."""
+    boundary, is_filmed = _outermost(reading)
+    if is_filmed or boundary == "metal":
+        return _by_wavelength(reading, is_filmed)
+    is_coat = boundary.startswith("coat")
+    n = reading.values[boundary, "coat_ior"] if is_coat else float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading)))
+    outside, inside = reflectance_over_angle(ANGLES, n), reflectance_over_angle(ANGLES, 1 / n)
     marks = [{"x": degrees(atan(n)), "label": f"Brewster {degrees(atan(n)):.1f}°"}]
-    words = f"{outside[0]:.1%} is reflected face-on"
+    words = f"{outside[0]:.1%} is reflected face-on" + (" by the coat" if is_coat else "")
     if n > 1.0001:
         critical = degrees(asin(1 / n))
         marks.append({"x": critical, "label": f"critical {critical:.1f}°"})
         words += f"; from inside, all of it beyond {critical:.1f}°"
-    return {
-        "x": {"label": "angle", "unit": "°", "values": angles.tolist()},
-        "y": {"label": "reflected", "low": 0, "high": 1},
-        "curves": [{"label": "from outside", "values": outside}, {"label": "from inside", "values": inside}],
-        "marks": marks,
-        "caption": words + ".",
-        "varies": reading.varies("interface", "specular_ior"),
-    }
+    curves = [{"label": "from outside", "values": outside}, {"label": "from inside", "values": inside}]
+    return _plot(curves, marks, words + ".", reading.varies(boundary, "coat_ior" if is_coat else "specular_ior"))

@@ -45,25 +45,19 @@ def beneath(leaf: Leaf, values: dict) -> tuple[np.ndarray, np.ndarray]:
     return index_curve(leaf.settings["interface"] | {"specular_ior": values["interface", "specular_ior"]}), none
 
 
+def reflectance_of(films: tuple, cosine: float, index: np.ndarray, extinction: np.ndarray, nm: float) -> float:
+    """Reflectance from outside of films on matter with an index and extinction over WAVELENGTHS_NM."""
+    n, k = (np.interp(nm, WAVELENGTHS_NM, curve) for curve in (index, extinction))
+    return float(boundary_reflectance(films, *(np.float32(v) for v in (cosine, 1, n, k, nm))))
+
+
 def film_colors(leaf: Leaf, values: dict, cosine: float, thicknesses_nm) -> np.ndarray:
     """(n, 3) linear Rec.709 of white light off the films of a stack at some thicknesses of the outermost."""
     index, extinction = beneath(leaf, values)
     found = []
     for thickness in thicknesses_nm:
         films = films_of(leaf, values, thickness)
-        shares = [
-            float(
-                boundary_reflectance(
-                    films,
-                    np.float32(cosine),
-                    np.float32(1),
-                    np.float32(index[at]),
-                    np.float32(extinction[at]),
-                    np.float32(nm),
-                )
-            )
-            for at, nm in zip(range(0, len(WAVELENGTHS_NM), 10), SHOWN_NM, strict=True)
-        ]
+        shares = [reflectance_of(films, cosine, index, extinction, nm) for nm in SHOWN_NM]
         found.append(rgb_of_filter(np.interp(WAVELENGTHS_NM, SHOWN_NM, shares)))
     return np.array(found)
 
@@ -73,7 +67,7 @@ def to_show(rgb: np.ndarray) -> list[str]:
     return [to_hex(c) for c in np.clip(rgb * (0.85 / max(float(rgb.max()), 1e-3)), 0, 1)]
 
 
-@GAUGES.gauge(title="Film", plot="strips", band="film")
+@GAUGES.gauge(title="Film", plot="strips", bands=("film",))
 def film(reading: Reading) -> dict:
     """The colour of white light off the film over its thickness, face-on and at a slant; the mark is the thickness it has."""
     leaf = reading.compiled.leaves[0]

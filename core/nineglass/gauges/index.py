@@ -36,7 +36,7 @@ def abbe_of(n: np.ndarray) -> float | None:
     return (d - 1) / (f - c) if f - c > 1e-7 else None
 
 
-@GAUGES.gauge(title="Index", plot="curves")
+@GAUGES.gauge(title="Index", plot="curves", bands=("interface", "metal"))
 def index(reading: Reading) -> dict:
     """The refractive index over wavelength, with its value at the helium line and the Abbe number."""
     n = index_of(reading)

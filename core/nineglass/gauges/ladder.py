@@ -23,7 +23,7 @@ def transmitted(reading: Reading, lengths_cm) -> np.ndarray:
     return np.exp(-absorption_of(reading) * np.asarray(lengths_cm, float)[:, None] / 100)
 
 
-@GAUGES.gauge(title="Ladder", plot="rungs", band="interior")
+@GAUGES.gauge(title="Ladder", plot="rungs", bands=("interior",))
 def ladder(reading: Reading) -> dict:
     """White light after growing lengths through the interior; the marks are the lengths that light travels in this picture."""
     size = form_size_cm(reading) or 10.0

@@ -1,10 +1,10 @@
 import { Handle, type Node, type NodeProps, Position } from "@xyflow/react";
-import { dialsOf, dialValue, takes, useCatalogue } from "../api/catalogue";
+import { dialsOf, dialValue, effective, takes, useCatalogue } from "../api/catalogue";
 import type { Catalogue, DialAbout, Slip, Stop } from "../api/client";
 import { setDials, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { Dial } from "../ui/Dial";
-import { type Driven, drivenWords } from "../ui/NumberDial";
+import { type Driven, rangeWords } from "../ui/NumberDial";
 import { say, withUnit } from "../ui/numbers";
 import { onF2, Rename } from "../ui/Rename";
 import { GRADIENT } from "../ui/StopsDial";
@@ -41,7 +41,7 @@ export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) 
       <SlipTitle slip={slip} kind={about.title} marked={!!selected} help={about.help} />
       {about.gives.length > 0 && <SlipPicture picture={reading?.slips[slip.id]} />}
       <div className="px-2 py-1">
-        {dialsOf(about).map((dial) => {
+        {effective(dialsOf(about), slip).map((dial) => {
           const wire = paper.wires.find((one) => one.target.part === slip.id && one.target.dial === dial.name);
           const driven = driverOf(catalogue, paper, wire, reading?.driven);
           const type = takes(dial);
@@ -167,7 +167,7 @@ function Line({ dial, slip, driven }: { dial: DialAbout; slip: Slip; driven?: Dr
   return (
     <div className="flex items-center justify-between gap-2 py-px">
       <span className="truncate">{dial.label}</span>
-      <span className="figures truncate">{driven ? drivenWords(driven, dial.unit) : words(dial, slip)}</span>
+      <span className="figures truncate">{driven ? `← ${rangeWords(driven, dial.unit)}` : words(dial, slip)}</span>
     </div>
   );
 }

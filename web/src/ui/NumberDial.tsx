@@ -100,7 +100,8 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
     onChange(kept);
   };
 
-  const words = driven ? drivenWords(driven, about.unit) : withUnit(value, about.unit);
+  const arriving = driven?.low === undefined ? "driven" : `driven ${rangeWords(driven, about.unit)}`;
+  const words = driven ? arriving : withUnit(value, about.unit);
   return (
     <div className="relative pb-0.5" title={about.help} data-dial={about.name}>
       <div className="flex items-center justify-between gap-2">
@@ -188,10 +189,10 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
 const at = (place: number) => ({ left: `${Math.min(Math.max(place, 0), 1) * 100}%` });
 
 /** The range that arrives. */
-export function drivenWords(driven: { low?: number; high?: number }, unit: string): string {
-  if (driven.low === undefined || driven.high === undefined) return "driven";
-  const range = `${say(Number(driven.low.toPrecision(2)))}–${say(Number(driven.high.toPrecision(2)))}`;
-  return `driven ${unit ? `${range} ${unit}` : range}`;
+export function rangeWords({ low, high }: { low?: number; high?: number }, unit: string): string {
+  if (low === undefined || high === undefined) return "driven";
+  const range = `${say(Number(low.toPrecision(2)))}–${say(Number(high.toPrecision(2)))}`;
+  return unit ? `${range} ${unit}` : range;
 }
 
 function Decades({ span, about }: { span: { low: number; high: number }; about: DialAbout }) {
