@@ -5,19 +5,18 @@ from dataclasses import dataclass, field
 import numpy as np
 from nineglass.describe import Fault, Refused
 from nineglass.documents.model import Material, Stage, read
-from nineglass.picture.denoise import denoised
+from nineglass.picture.denoise import evened_out
 from nineglass.trace.film import Film
 from nineglass.trace.render import Tracer
 from nineglass.trace.scene import Set, build_set
 
 SIDE = 160
 MOST_PICTURES = 9
-PASSES = (2, 6, 8, 16, 32)
-"""Samples of each round; every picture has had a round before the next begins."""
+ROUNDS = (1, 1, 2, 4, 8)
+"""Samples that each half of a picture gets in each round; every picture has had a round before the next begins."""
 
-QUIET = 0.2
-"""A picture is done when its noise is below this before it is taken out: half of that or less is left after (measured against long
-renders of two demo materials)."""
+READABLE, QUIET = 0.1, 0.04
+"""Noise left in a picture at which it can be judged, and at which it is done."""
 
 
 ON_STAGE = "stage:"
@@ -54,8 +53,10 @@ class Bracket:
     dial: str
     values: list
     sets: list[Set]
-    films: list[Film] = field(default_factory=list)
+    halves: list[tuple[Film, Film]] = field(default_factory=list)
+    """Of each picture two with half of the samples each, so that what is left of noise can be told."""
     rounds: list[int] = field(default_factory=list)
+    noise: list[float] = field(default_factory=list)
 
     @classmethod
     def of(cls, material: Material, stage: Stage, asked: dict) -> "Bracket":
@@ -71,29 +72,29 @@ class Bracket:
             changed = material.model_dump(mode="json")
             _set(changed, asked["module"], part, dial, value)
             sets.append(build_set(read(Material, changed), stage))
-        return cls(part, dial, values, sets, [Film(SIDE, SIDE) for _ in sets], [0] * len(sets))
+        halves = [(Film(SIDE, SIDE), Film(SIDE, SIDE)) for _ in sets]
+        return cls(part, dial, values, sets, halves, [0] * len(sets), [1.0] * len(sets))
 
     @property
     def done(self) -> bool:
         return self._next() is None
 
+    @property
+    def readable(self) -> bool:
+        return all(noise <= READABLE for noise in self.noise) or self.done
+
     def _next(self) -> int | None:
-        open_ones = [
-            k
-            for k, film in enumerate(self.films)
-            if self.rounds[k] < len(PASSES) and not (film.noise() is not None and film.noise() < QUIET)
-        ]
+        open_ones = [k for k, rounds in enumerate(self.rounds) if rounds < len(ROUNDS) and self.noise[k] > QUIET]
         return min(open_ones, key=lambda k: (self.rounds[k], k), default=None)
 
-    def picture(self, k: int) -> np.ndarray:
-        """(160, 160, 3) linear, with its noise taken out."""
-        film = self.films[k]
-        return denoised(film.rgb(), film.variance().reshape(SIDE, SIDE))
-
-    def step(self, tracer: Tracer, stopped, most_bounces: int) -> int:
-        """One round for the picture that has had the fewest; gives its place in the strip. Raises Interrupted."""
+    def step(self, tracer: Tracer, stopped, most_bounces: int) -> tuple[int, np.ndarray]:
+        """One round for the picture that has had the fewest; gives its place in the strip and what it is now, (160, 160, 3) linear
+        with its noise taken out. Raises Interrupted."""
         k = self._next()
-        film, samples = self.films[k], PASSES[self.rounds[k]]
-        tracer.render(self.sets[k], film, film.samples(), samples, most_bounces=most_bounces, stopped=stopped)
+        samples, most = ROUNDS[self.rounds[k]], sum(ROUNDS)
+        for half, film in enumerate(self.halves[k]):
+            first = half * most + film.samples()
+            tracer.render(self.sets[k], film, first, samples, most_bounces=most_bounces, stopped=stopped)
+        picture, self.noise[k] = evened_out(*(film.rgb() for film in self.halves[k]))
         self.rounds[k] += 1
-        return k
+        return k, picture

@@ -132,8 +132,9 @@ class Bench:
         self.send(self, {"type": "held", "slip": slip, "mime": "image/png", **held.facts()}, encoded(picture, "PNG"))
 
     def begin_bracket(self, asked: dict) -> None:
+        """Begin a strip, or leave the one under way when no values are asked for."""
         try:
-            self.bracket = Bracket.of(self.material, self.stage, asked)
+            self.bracket = Bracket.of(self.material, self.stage, asked) if asked["values"] else None
         except Refused as refused:
             self.bracket = None
             self.send(self, {"type": "faults", "faults": [vars(fault) for fault in refused.faults]})
@@ -141,11 +142,12 @@ class Bench:
     def work_on_bracket(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
         """One round of one picture of the strip."""
         bracket = self.bracket
-        k = bracket.step(tracer, pressed, self.settings.most_bounces)
-        picture = encoded(to_srgb8(bracket.picture(k), self.exposure), "PNG")
+        k, linear = bracket.step(tracer, pressed, self.settings.most_bounces)
+        picture = encoded(to_srgb8(linear, self.exposure), "PNG")
         if bracket.done:
             self.bracket = None
-        about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "done": self.bracket is None}
+        about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "noise": bracket.noise[k]}
+        about |= {"readable": bracket.readable, "done": self.bracket is None}
         self.send(self, {"type": "bracketed", "place": k, **about}, picture)
 
     def _drawn(self, ray) -> list:

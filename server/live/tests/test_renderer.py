@@ -181,9 +181,30 @@ class Work(SimpleTestCase):
         self.assertEqual([h["place"] for h, _ in strip], list(range(7)))
         self.assertEqual([h["value"] for h, _ in strip], values)
         self.assertNotEqual(strip[0][1], strip[6][1])
+        readable = [h["readable"] for h, _ in strip]
+        self.assertEqual(readable[:6], [False] * 6)
+        self.assertTrue(all(0 < h["noise"] < 1 for h, _ in strip))
         self.work(7)
         again = [h["place"] for h, _ in self.sent if h["type"] == "bracketed"][7:]
         self.assertEqual(sorted(again), list(range(7)), "each has a second round before any has a third")
+        self.bench.asked = {
+            "type": "bracket",
+            "module": "",
+            "part": "interface",
+            "dial": "specular_roughness",
+            "values": [],
+        }
+        self.work(1)
+        self.assertIsNone(self.bench.bracket, "left")
+        self.bench.asked = {
+            "type": "bracket",
+            "module": "",
+            "part": "interface",
+            "dial": "specular_roughness",
+            "values": values,
+        }
+        self.work(2)
+        self.assertIsNotNone(self.bench.bracket)
         self.show(material=demo("net-float") | {"name": "other"})
         self.assertIsNone(self.bench.bracket)
 

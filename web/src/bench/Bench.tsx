@@ -268,7 +268,10 @@ export function Bench({
             proof={shown}
             onAsk={(what, x, y) => live.current?.ask(what, x, y)}
           >
-            <BracketView onBracket={(...about) => live.current?.bracket(...about)} />
+            <BracketView
+              onBracket={(...about) => live.current?.bracket(...about)}
+              onLeave={() => live.current?.leaveBracket()}
+            />
             {wiped && !flipped && <Wipe picture={wiped.picture} />}
             {laidOver === "four" && (
               <FourUp

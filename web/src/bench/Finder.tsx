@@ -5,6 +5,8 @@ export interface Finding {
   title: string;
   says: string;
   help?: string;
+  /** Shown before the help: what it looks like, as a CSS background. */
+  swatch?: string;
   /** Other words to find it by. */
   also?: string;
   act: () => void;
@@ -63,6 +65,7 @@ export function Finder({ title, findings, onClose }: { title: string; findings: 
                 <span className={i === index ? "marked" : ""}>{one.title}</span>
               </span>
               <span className="w-16 shrink-0 text-[var(--mute)]">{one.says}</span>
+              {one.swatch && <i className="h-3 w-20 shrink-0 self-center border" style={{ background: one.swatch }} />}
               <span className="truncate text-[var(--mute)]">{one.help}</span>
             </button>
           </li>

@@ -9,6 +9,7 @@ import { GIVES, MODULE, moduleKind } from "../network/modules";
 import { removeWires, runWire } from "../network/paper";
 import { conversion, kindOnPaper, type Paper, sourceType, targetType, usePaper, wireTo } from "../network/ports";
 import { offers } from "../section/Section";
+import { gradientOf } from "../ui/stops";
 import { tell } from "../ui/told";
 import type { Finding } from "./Finder";
 import { chosenWire, place, placeFromLibrary, placeGradient, placeModule } from "./placing";
@@ -54,7 +55,8 @@ export function useFindings(commands: Command[]): Finding[] {
   const gradients = catalogue.gradients.map(({ name, stops }) => ({
     title: name,
     says: "gradient",
-    help: "on the chosen colour ramp, or on a new one",
+    help: "on the chosen ramp, or a new one",
+    swatch: gradientOf(stops as Stop[]),
     act: () => placeGradient(catalogue, stops as Stop[]),
   }));
   const toWire = [

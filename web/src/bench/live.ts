@@ -76,7 +76,10 @@ export interface BracketState {
   values: number[];
   pictures: (string | undefined)[];
   walk: number[];
-  done: boolean;
+  /** The noise left in each picture, as a share of its brightness. */
+  noise: (number | undefined)[];
+  /** Whether all can be judged; they go on getting better. */
+  readable: boolean;
 }
 
 export interface Lengths {
@@ -251,9 +254,15 @@ export class LivePicture {
   /** Ask for the strip across a dial; `walk` holds the values chosen before. */
   bracket(spot: DialSpot, values: number[], walk: number[]): void {
     const pictures = values.map(() => undefined);
-    useLive.setState({ bracket: { spot, values, walk, pictures, done: false } });
+    useLive.setState({ bracket: { spot, values, walk, pictures, noise: [], readable: false } });
     const module = openModule()?.id ?? "";
     this.say({ type: "bracket", module, part: spot.of, dial: spot.about.name, values });
+  }
+
+  leaveBracket(): void {
+    const left = useLive.getState().bracket;
+    useLive.setState({ bracket: undefined });
+    if (left) this.say({ type: "bracket", module: "", part: left.spot.of, dial: left.spot.about.name, values: [] });
   }
 
   private say(message: object): void {
@@ -338,7 +347,7 @@ export class LivePicture {
   }
 
   private showBracket(
-    header: { part: string; dial: string; place: number; value: number; done: boolean },
+    header: { part: string; dial: string; place: number; value: number; noise: number; readable: boolean },
     bytes: Uint8Array<ArrayBuffer>,
   ): void {
     const url = URL.createObjectURL(new Blob([bytes], { type: "image/png" }));
@@ -348,7 +357,8 @@ export class LivePicture {
       const before = bracket.pictures[header.place];
       if (before) URL.revokeObjectURL(before);
       const pictures = bracket.pictures.map((one, i) => (i === header.place ? url : one));
-      return { bracket: { ...bracket, pictures, done: header.done } };
+      const noise = bracket.values.map((_, i) => (i === header.place ? header.noise : bracket.noise[i]));
+      return { bracket: { ...bracket, pictures, noise, readable: header.readable } };
     });
   }
 

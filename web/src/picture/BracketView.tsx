@@ -8,17 +8,17 @@ const ROUNDS = 3;
 
 interface BracketViewProps {
   onBracket: (spot: DialSpot, values: number[], walk: number[]) => void;
+  onLeave: () => void;
 }
 
 /** Seven small pictures across a dial, in the picture's place; choosing one narrows the range, the third is taken. */
-export function BracketView({ onBracket }: BracketViewProps) {
+export function BracketView({ onBracket, onLeave }: BracketViewProps) {
   const bracket = useLive((s) => s.bracket);
   if (!bracket) return null;
   const { of, about } = bracket.spot;
-  const close = () => useLive.setState({ bracket: undefined });
   const take = (value: number) => {
     setDials(of, { [about.name]: value });
-    close();
+    onLeave();
   };
   const choose = (at: number) => {
     const value = bracket.values[at];
@@ -33,7 +33,7 @@ export function BracketView({ onBracket }: BracketViewProps) {
       role="dialog"
       aria-label={`Bracket of ${about.label}`}
       onKeyDown={(e) => {
-        if (e.key === "Escape") close();
+        if (e.key === "Escape") onLeave();
         if (/^[1-7]$/.test(e.key)) choose(Number(e.key) - 1);
         e.stopPropagation();
       }}
@@ -43,7 +43,7 @@ export function BracketView({ onBracket }: BracketViewProps) {
         <span>
           round {bracket.walk.length + 1} of {ROUNDS}: choose one
         </span>
-        <button type="button" className="ml-auto hover:underline" onClick={close}>
+        <button type="button" className="ml-auto hover:underline" onClick={onLeave}>
           leave <kbd className="key">Esc</kbd>
         </button>
       </p>
@@ -66,7 +66,12 @@ export function BracketView({ onBracket }: BracketViewProps) {
           </button>
         ))}
         <div className="self-center px-1 text-[12px]">
-          <p>{bracket.done ? "All seven are even; noise is taken out of them." : "Rendering evenly ..."}</p>
+          <p>{bracket.readable ? "All seven are even; choose at any time." : "Rendering evenly ..."}</p>
+          {bracket.readable && (
+            <p className="figures">
+              noise left: {say(100 * Number(Math.max(...bracket.noise.map(Number)).toPrecision(2)))} %
+            </p>
+          )}
           {bracket.walk.length > 0 && <p className="figures">walk: {bracket.walk.map((v) => say(v)).join(" → ")}</p>}
         </div>
       </div>
