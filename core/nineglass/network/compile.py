@@ -1,6 +1,7 @@
 """A material's network to a program that drives the dials of its bands."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cached_property
 from types import SimpleNamespace
 
 from nineglass.catalogue import BANDS, SLIPS
@@ -37,7 +38,29 @@ class Compiled:
     """Of every slip and every use of a module; a slip within a use goes by `use/slip`."""
     mask: int | None = None
     """The register of the split's mask."""
-    depends: dict[str, set[str]] = field(default_factory=dict)
+
+    @cached_property
+    def depends(self) -> dict[str, set[str]]:
+        """For each slip, the inputs (facing, place) that its first output depends on."""
+        names = list(self.program.inputs)
+        reads = [0] * self.program.registers
+        for bit, name in enumerate(names):
+            reads[self.program.inputs[name]] = 1 << bit
+        for row in self.program.operations.tolist():
+            results, operands = flow_of(row)
+            bits = 0
+            for operand in operands:
+                bits |= reads[operand]
+            for result in results:
+                reads[result] = bits
+        depends = {}
+        for slip, kind in self.kinds.items():
+            signal = self.outputs[slip, kind.gives[0].name] if kind.gives else ()
+            bits = 0
+            for register in signal if isinstance(signal, tuple) else (signal,):
+                bits |= reads[register]
+            depends[slip] = {name for bit, name in enumerate(names) if bits >> bit & 1}
+        return depends
 
     @property
     def dials(self) -> dict[tuple[str, str], Signal]:
@@ -133,8 +156,7 @@ def compile_network(material: Material) -> Compiled:
     stacks = [stack_of(bands, side) for side in ((FIRST, SECOND) if split else (BOTH,))]
     leaves = [_leaf(stack, by_band, absent, driven) for stack in stacks]
     mask = by_band[split.id, "mask"] if split else None
-    depends = _inputs_of_slips(opened.kinds, ops, outputs)
-    return Compiled(ops.program(), outputs, ops, by_band, leaves, opened.kinds, mask, depends)
+    return Compiled(ops.program(), outputs, ops, by_band, leaves, opened.kinds, mask)
 
 
 def converted(ops: Ops, signal: Signal, wanted: str) -> Signal:
@@ -191,19 +213,3 @@ def _sources_first(slips: dict, opened: Opened) -> list:
                 stack.append((name, True))
                 stack += [(feeder, False) for feeder in feeds.get(name, []) if feeder not in seen]
     return order
-
-
-def _inputs_of_slips(kinds: dict[str, Kind], ops: Ops, outputs: dict) -> dict[str, set[str]]:
-    """For each slip, the inputs (facing, place) that its first output depends on."""
-    program = ops.program()
-    reads: dict[int, set[str]] = {register: {name} for name, register in program.inputs.items()}
-    for row in program.operations.tolist():
-        results, operands = flow_of(row)
-        read = set().union(*(reads.get(operand, set()) for operand in operands))
-        reads |= dict.fromkeys(results, read)
-    depends = {}
-    for name, kind in kinds.items():
-        signal = outputs[name, kind.gives[0].name] if kind.gives else ()
-        registers = signal if isinstance(signal, tuple) else (signal,)
-        depends[name] = set().union(*(reads.get(register, set()) for register in registers))
-    return depends

@@ -12,6 +12,7 @@ import numpy as np
 ADD, SUB, MUL, DIV, MIN, MAX, ABS, SQRT, POW, EXP, LOG, SIN, COS, ACOS, FLOOR, LESS, NOISE = range(17)
 ATAN2, WHITE, STREWN, TEXEL = range(17, 21)
 
+NO_OPERANDS = (0, 0, 0)
 OPERANDS = dict.fromkeys(range(21), 2)
 OPERANDS |= dict.fromkeys((ABS, SQRT, EXP, LOG, SIN, COS, ACOS, FLOOR), 1)
 OPERANDS |= dict.fromkeys((NOISE, WHITE, STREWN, TEXEL), 3)
@@ -147,15 +148,17 @@ class Ops:
         return self._inputs[name]
 
     def _do(self, operation: int, *operands: int) -> int:
-        known = [self._values.get(o) for o in operands]
-        if operation in _CONSTANT and None not in known:
-            return self.constant(_CONSTANT[operation](*known))
         key = (operation, *operands)
-        if key not in self._done:
-            results = [self._new() for _ in range(RESULTS.get(operation, 1))]
-            self._done[key] = results[0]
-            self._operations.append((operation, results[0], *operands, *[0] * (3 - len(operands))))
-        return self._done[key]
+        done = self._done.get(key)
+        if done is not None:
+            return done
+        values = self._values
+        if operation in _CONSTANT and all(o in values for o in operands):
+            return self.constant(_CONSTANT[operation](*(values[o] for o in operands)))
+        self._done[key] = result = self._registers
+        self._registers += RESULTS.get(operation, 1)
+        self._operations.append((operation, result, *operands, *NO_OPERANDS[len(operands) :]))
+        return result
 
     def _do_three(self, operation: int, *operands: int) -> Three:
         first = self._do(operation, *operands)
