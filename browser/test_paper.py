@@ -74,6 +74,22 @@ class Wires(Paper):
         self.undo()
         self.assertEqual((wires.count(), self.slip("Bias and gain").count()), (before, 0), "one step")
 
+    def test_what_runs_past_a_dial_is_noted_and_clamped_by_one_click(self):
+        self.place("number")
+        self.type_into(self.slip("Number").get_by_role("slider", name="Value"), "2")
+        self.page.locator(".react-flow__pane").click(position={"x": 20, "y": 640})
+        self.band("Interface").get_by_role("button", name="Drive Roughness").click()
+        self.find("number on paper")
+        notes = self.page.get_by_role("region", name="Bench notes")
+        notes.get_by_text("past 0 to 1 on 100% of the form").wait_for()
+        notes.get_by_role("button", name="Put a clamp on the wire").click()
+        self.slip("Clamp").wait_for()
+        notes.get_by_text("past 0 to 1").wait_for(state="detached")
+        roughness = self.band("Interface").get_by_role("slider", name="Roughness")
+        self.assertEqual(roughness.get_attribute("aria-valuetext"), "driven 1–1")
+        self.undo()
+        self.assertEqual(self.slip("Clamp").count(), 0)
+
     def test_a_driven_dial_names_its_driver_and_leads_to_it(self):
         self.page.get_by_label("material").select_option(label="Net float, sea-worn")
         self.slip("Facing").wait_for()

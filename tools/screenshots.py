@@ -6,7 +6,45 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 SHOTS = ROOT / "docs" / "screenshots"
-PROPS = (("Oil on slate", "Wet step", "layers"), ("Shears", "Workbench", "shears"))
+PROPS = (("Oil on slate", "layers"), ("Shears", "shears"))
+
+SHEETS = {
+    "pictures": (
+        *(("net-float", "lamp-room"), ("net-float", "window-bench"), ("rock-crystal", "slate-table")),
+        *(("tourmaline", "slate-table-step"), ("ink", "ink-jars"), ("cordial", "cordial-table")),
+        *(("signal-lens", "lens-stand"), ("signal-lens-ruby", "lens-stand")),
+    ),
+    "props": (
+        *(("abalone-film", "shell-shelf"), ("shears", "workbench"), ("tea-caddy", "tea-shelf")),
+        *(("driftwood", "shelf"), ("oil-slate", "wet-step"), ("scratched-beaker", "washing-up")),
+    ),
+}
+"""Sheets of renders of the demo: (material, stage) each."""
+
+SIDE, SAMPLES = 300, 192
+COLUMNS = {"pictures": 4, "props": 3}
+
+
+def render_sheet(name: str) -> None:
+    """Pictures side by side, their noise taken out."""
+    import numpy as np
+    from nineglass.documents.model import Material, Stage, read
+    from nineglass.picture.denoise import denoised
+    from nineglass.picture.display import to_srgb8
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+    from PIL import Image
+
+    tracer, pictures = Tracer(2), []
+    for material, stage in SHEETS[name]:
+        documents = ((Material, material), (Stage, stage))
+        the_set = build_set(*(read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents))
+        film = Film(SIDE, SIDE)
+        tracer.render(the_set, film, 0, SAMPLES)
+        pictures.append(to_srgb8(denoised(film.rgb()), the_set.exposure))
+    rows = [pictures[i : i + COLUMNS[name]] for i in range(0, len(pictures), COLUMNS[name])]
+    Image.fromarray(np.concatenate([np.concatenate(row, axis=1) for row in rows])).save(SHOTS / f"{name}.png")
 
 
 def main() -> None:
@@ -44,14 +82,12 @@ def main() -> None:
             self.change(lambda: page.keyboard.press("End"), samples=24)
             page.screenshot(path=SHOTS / "bench-note.png")
             page.get_by_label("material").select_option(label="Ink, blue-black")
-            page.get_by_label("stage").select_option(label="Ink jars")
             page.get_by_role("link", name="Stage").click()
             page.wait_for_timeout(2000)
             self.wait_for_picture(samples=24)
             page.screenshot(path=SHOTS / "stage.png")
             page.get_by_role("link", name="Bench").click()
             page.get_by_label("material").select_option(label="Rock crystal")
-            page.get_by_label("stage").select_option(label="Slate table")
             page.wait_for_timeout(2000)
             self.wait_for_picture(samples=32)
             box = page.locator("[data-testid=picture]").bounding_box()
@@ -60,11 +96,13 @@ def main() -> None:
             page.keyboard.up("f")
             page.get_by_label("Read from the picture").wait_for()
             page.screenshot(path=SHOTS / "follow.png")
-            for material, stage, file in PROPS:
+            for material, file in PROPS:
                 page.get_by_label("material").first.select_option(label=material)
-                page.get_by_label("stage").first.select_option(label=stage)
                 page.wait_for_timeout(2500)
-                self.wait_for_picture(samples=40)
+                self.wait_for_picture(samples=80)
+                if material == "Shears":
+                    page.locator("[data-slip=heat] header").click()
+                    page.wait_for_timeout(400)
                 page.screenshot(path=SHOTS / f"{file}.png")
             thickness = page.get_by_role("article", name="Oxide thickness")
             thickness.locator("header").click()
@@ -78,7 +116,6 @@ def main() -> None:
             page.screenshot(path=SHOTS / "bracket.png")
             page.keyboard.press("Escape")
             page.get_by_label("material").first.select_option(label="Abalone, film by thickness")
-            page.get_by_label("stage").first.select_option(label="Shell shelf")
             page.wait_for_timeout(2500)
             self.wait_for_picture(samples=40)
             page.locator("[data-slip=nacre_use]").click(position={"x": 24, "y": 10})
@@ -99,6 +136,8 @@ def main() -> None:
             page.wait_for_timeout(1000)
             page.screenshot(path=SHOTS / "library.png")
 
+    for sheet in SHEETS:
+        render_sheet(sheet)
     runner = DiscoverRunner(verbosity=0, interactive=False, keepdb=True)
     databases = runner.setup_databases()
     result = runner.run_suite(runner.test_suite([Shots()]))

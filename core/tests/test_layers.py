@@ -18,7 +18,7 @@ from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 from nineglass.trace.matter import CLEAR, LAYERED
 from nineglass.trace.scene import build_set
 
-from tests.scenes import luminance, middle, render, stage, wire
+from tests.scenes import demo, luminance, middle, render, stage, wire
 
 WHITE = [1.0, 1.0, 1.0]
 PICTURED = {"light": {"kind": "sky"}, "second": {"kind": "plain", "dials": {"strength": 1}}, "blend": 1.0}
@@ -296,25 +296,38 @@ class Stacks(SimpleTestCase):
         self.assertGreater(relief[1], 0.02)
 
     def test_lamps_asked_for_and_met_by_chance_agree(self):
-        # The same lamp, seen by reflections (balanced both ways) and unseen (asked for only): matt and rough bands look alike.
-        bands = (
-            ("coat", {"coat_roughness": 0.5}),
-            ("interface", {"specular_roughness": 0.4}),
-            ("body", {"base_color": [0.5] * 3}),
-        )
-        seen = []
-        for reflections in (True, False):
-            lamp = {
-                "id": "lamp",
-                "kind": "disc",
-                "dials": {"diameter": 60, "power": 10, "azimuth": 30, "elevation": 50, "distance": 60},
-            }
-            lamp["seen"] = {"camera": False, "reflections": reflections, "shadows": True}
-            film = render(
-                stack(*bands), stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp]), side=24, samples=512
-            )
-            seen.append(luminance(film.rgb().mean(axis=(0, 1))))
-        self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.03)
+        """The same lamp, seen by reflections (balanced both ways) and unseen (asked for only): rough and matt bands look alike."""
+        polished = self.MIRROR | {"specular_roughness": 0.0}
+        stacks = {
+            "rough over matt": (
+                ("coat", {"coat_roughness": 0.5}),
+                ("interface", {"specular_roughness": 0.4}),
+                ("body", {"base_color": [0.5] * 3}),
+            ),
+            "rough over a mirror": (("coat", {"coat_roughness": 0.5}), ("metal", polished)),
+            "polished over rough over a mirror": (
+                ("coat", {"coat_ior": 1.05}),
+                ("coat", {"coat_roughness": 0.5, "coat_ior": 1.7}),
+                ("metal", polished),
+            ),
+            "filmed frosted glass": (("film", {}), ("interface", {"specular_roughness": 0.5})),
+            "tinted frosted glass under a coat": (
+                ("coat", {"coat_color": [0.5, 0.6, 0.7], "coat_ior": 1.02}),
+                ("interface", {"specular_roughness": 0.5, "specular_ior": 1.8, "tint": [0.8, 0.7, 0.6]}),
+            ),
+        }
+        for name, bands in stacks.items():
+            with self.subTest(stack=name):
+                seen = [self.lit_by_a_disc(bands, reflections) for reflections in (True, False)]
+                self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.04)
+
+    @staticmethod
+    def lit_by_a_disc(bands, reflections: bool) -> float:
+        about = {"diameter": 60, "power": 10, "azimuth": 30, "elevation": 50, "distance": 60}
+        lamp = {"id": "lamp", "kind": "disc", "dials": about}
+        lamp["seen"] = {"camera": False, "reflections": reflections, "shadows": True}
+        scene = stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp])
+        return luminance(render(stack(*bands), scene, side=24, samples=512).rgb().mean(axis=(0, 1)))
 
 
 class Tints(SimpleTestCase):
@@ -530,3 +543,57 @@ class FacingGauge(SimpleTestCase):
 
     def test_paint_without_a_boundary_has_neither_it_nor_an_index(self):
         self.assertTrue({"facing", "index"}.isdisjoint(self.gauges(("fuzz", {}), ("body", {}))))
+
+
+class LayerNotes(SimpleTestCase):
+    """Rules of the trade that bands and what drives them break."""
+
+    def notes(self, *bands, scene=None, **about) -> dict:
+        found = read_bench(reading_of(stack(*bands, **about), scene or stage("ball", {"diameter": 6})))["notes"]
+        return {note["rule"]: note for note in found}
+
+    def test_what_runs_past_a_dial_is_told_with_its_share_and_clamped(self):
+        # Height from -3 to 3 cm over a ball, times 2: past 1 on its upper half, which has half of its surface (Archimedes).
+        slips = [
+            {"id": "h", "kind": "height_along", "dials": {"start": -3, "end": 3}},
+            {"id": "m", "kind": "arithmetic", "dials": {"how": "multiply", "second": 2}},
+        ]
+        wires = [wire("h", "m.first"), wire("m", "b0.specular_roughness")]
+        note = self.notes(("interface", {}), slips=slips, wires=wires)["past the range"]
+        self.assertRegex(
+            note["says"], r"^Interface, roughness: what arrives .* past 0 to 1 on (4[6-9]|5[0-4])% of the form"
+        )
+        self.assertAlmostEqual(note["figure"], 2.0, delta=0.05)
+        [change] = note["changes"]
+        self.assertEqual((change["slip"], change["dials"]), ("clamp", {"low": 0.0, "high": 1.0}))
+        clamped = [*slips, {"id": "c", "kind": "clamp", "dials": change["dials"]}]
+        wires = [wires[0], wire("m", "c.value"), wire("c", "b0.specular_roughness")]
+        self.assertNotIn("past the range", self.notes(("interface", {}), slips=clamped, wires=wires))
+
+    def test_a_colour_past_white_is_told(self):
+        slips = [{"id": "c", "kind": "color", "dials": {"value": [0.5, 1.5, 0.2]}}]
+        note = self.notes(("body", {}), slips=slips, wires=[wire("c", "b0.base_color")])["past the range"]
+        self.assertAlmostEqual(note["figure"], 1.5, places=5)
+        self.assertEqual(note["changes"], [])
+
+    def test_a_split_that_shows_one_side(self):
+        sides = (("body", {}, "first"), ("body", {"base_color": WHITE}, "second"))
+        self.assertIn("only the second side", self.notes(("split", {"mask": 1.0}), *sides)["one side"]["says"])
+        self.assertNotIn("one side", self.notes(("split", {"mask": 0.3}), *sides))
+
+    def test_films_that_cannot_be_seen(self):
+        glass = ("interface", {"specular_ior": 1.5})
+        unseen = self.notes(("film", {"thin_film_ior": 1.5}), glass)["unseen film"]
+        mended = {change["dial"]: change["value"] for change in unseen["changes"]}
+        self.assertNotIn("unseen film", self.notes(("film", mended), glass))
+        thick = self.notes(("film", {"thin_film_ior": 1.33, "thin_film_thickness": 6000}), glass)["many orders"]
+        self.assertLess(thick["figure"], 0.12)
+        for nm in (380, 700):
+            thin = self.notes(("film", {"thin_film_ior": 1.33, "thin_film_thickness": nm}), glass)
+            self.assertTrue({"many orders", "unseen film"}.isdisjoint(thin))
+
+    def test_the_demo_breaks_none(self):
+        for name in ("shears", "tea-caddy", "driftwood", "oil-slate", "abalone-film", "scratched-beaker"):
+            with self.subTest(material=name):
+                rules = {note["rule"] for note in read_bench(reading_of(read(Material, demo(name))))["notes"]}
+                self.assertTrue({"past the range", "one side", "unseen film", "many orders"}.isdisjoint(rules), rules)

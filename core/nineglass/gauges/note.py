@@ -14,6 +14,16 @@ class Change:
 
 
 @dataclass(frozen=True)
+class PutOnWire:
+    """A slip to be put on the wire that ends at a dial."""
+
+    part: str
+    dial: str
+    slip: str
+    dials: dict[str, Any]
+
+
+@dataclass(frozen=True)
 class Note:
     """One remark: the rule with its figure, the dial it is about, and what one click would change."""
 
@@ -23,4 +33,4 @@ class Note:
     part: str
     dial: str
     remedy: str
-    changes: list[Change]
+    changes: list[Change | PutOnWire]

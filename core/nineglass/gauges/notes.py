@@ -6,6 +6,7 @@ import numpy as np
 
 from nineglass.gauges import Reading
 from nineglass.gauges.ladder import transmitted
+from nineglass.gauges.layer_notes import notes_on_layers
 from nineglass.gauges.note import Change, Note
 from nineglass.gauges.stage_notes import notes_on_stage
 from nineglass.gauges.surface import form_size_cm
@@ -22,7 +23,7 @@ CHANNELS = ("red", "green", "blue")
 
 def notes_of(reading: Reading) -> list[Note]:
     """All notes on a material and its stage."""
-    return [*_on_interior(reading), *notes_on_stage(reading)]
+    return [*_on_interior(reading), *notes_on_layers(reading), *notes_on_stage(reading)]
 
 
 def _on_interior(reading: Reading) -> list[Note]:

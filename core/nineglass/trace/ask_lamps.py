@@ -129,8 +129,9 @@ def balance_of(scene, lamp, density, pdf):
 
 
 @optic
-def queue_light(batch, scene, i, bit, start, lamp, around, way, distance, sent):
-    """Queue light along a way; sent: responses times cosine at four wavelengths, balanced and over the density of the way."""
+def queue_light(batch, scene, i, bit, medium, start, lamp, around, way, distance, sent):
+    """Queue light along a way that sets out in a medium; sent: responses times cosine at four wavelengths, balanced and over the
+    density of the way."""
     if lamp >= 0 and scene.lamps.lights[lamp] & bit == 0:
         return
     paths, shadows = batch.paths, batch.shadows
@@ -140,7 +141,7 @@ def queue_light(batch, scene, i, bit, start, lamp, around, way, distance, sent):
     put3(shadows.direction, slot, way)
     shadows.far[slot] = -ONE if lamp >= 0 and scene.lamps.clear[lamp] else distance * F(0.9999)
     shadows.path[slot] = i
-    shadows.medium[slot] = paths.medium[i]
+    shadows.medium[slot] = medium
     for w in range(4):
         glow = glow_at(scene, around, lamp, way, paths.wavelength[w, i])
         shadows.light[w, slot] = paths.weight[w, i] * glow * sent[w]
@@ -149,8 +150,8 @@ def queue_light(batch, scene, i, bit, start, lamp, around, way, distance, sent):
 
 
 @optic
-def queue_shadow(batch, scene, i, bit, start, lamp, around, way, distance, density, values, pdf):
+def queue_shadow(batch, scene, i, bit, medium, start, lamp, around, way, distance, density, values, pdf):
     """Queue light along a way, for responses times cosine `values` (four) whose own sampler has density `pdf`."""
     share = balance_of(scene, lamp, density, pdf) / density
     sent = (values[0] * share, values[1] * share, values[2] * share, values[3] * share)
-    queue_light(batch, scene, i, bit, start, lamp, around, way, distance, sent)
+    queue_light(batch, scene, i, bit, medium, start, lamp, around, way, distance, sent)

@@ -20,9 +20,9 @@ def scatter_matt(batch, scene, i, normal, bit, seed):
     cosine = dot(way, normal)
     if distance > ZERO and cosine > ZERO:
         value = cosine * INV_PI
-        queue_shadow(
-            batch, scene, i, bit, start, lamp, LIGHT, way, distance, density, (value, value, value, value), value
-        )
+        values = (value, value, value, value)
+        medium = paths.medium[i]
+        queue_shadow(batch, scene, i, bit, medium, start, lamp, LIGHT, way, distance, density, values, value)
     dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
     a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
     r, phi = sqrt(a), TWO * PI * b

@@ -208,8 +208,8 @@ def rough_values(scene, wo, wi, alpha, etas, alike):
 
 
 @optic
-def light_rough(batch, scene, i, m, bit, wo, normal, out, alpha, etas, alike, seed):
-    """Queue a shadow ray from a rough boundary of material m to a lamp, when the lamp is on the outer side."""
+def light_rough(batch, scene, i, m, bit, outside, wo, normal, out, alpha, etas, alike, seed):
+    """Queue a shadow ray from a rough boundary of material m to a lamp, when the lamp is on the outer side, in the medium outside."""
     paths = batch.paths
     around = LIGHT if paths.state[i] & SCATTERED else REFLECTIONS
     lamp, way, distance, density = ask(scene, paths, i, around, seed)
@@ -231,7 +231,7 @@ def light_rough(batch, scene, i, m, bit, wo, normal, out, alpha, etas, alike, se
         )
     if values[0] + values[1] + values[2] + values[3] > ZERO:
         start = add(vec3(paths.origin, i), scale(out, scene.clearance))
-        queue_shadow(batch, scene, i, bit, start, lamp, around, way, distance, density, values, pdf)
+        queue_shadow(batch, scene, i, bit, outside, start, lamp, around, way, distance, density, values, pdf)
 
 
 @optic
@@ -341,7 +341,8 @@ def shade_interface(batch, registers, scene, seed):
                 bounce = paths.bounce[i]
                 choice = single(seed, paths.pixel[i], paths.sample[i], FIRST_BOUNCE + PER_BOUNCE * bounce + CHOICE)
                 if alpha >= SMOOTHEST:
-                    light_rough(batch, scene, i, m, things.bit[j], wo, normal, out, alpha, etas, alike, seed)
+                    outside = before if entering else after
+                    light_rough(batch, scene, i, m, things.bit[j], outside, wo, normal, out, alpha, etas, alike, seed)
                     onward, passed = scatter_rough(scene, paths, i, wo, normal, flat, alpha, etas, alike, seed, choice)
                     paths.bounce[i] += 1
                 else:

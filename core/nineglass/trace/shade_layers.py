@@ -267,7 +267,7 @@ def shade_layers(batch, registers, scene, seed):
         around = LIGHT if paths.state[i] & SCATTERED or matters.body[m] >= 0 else REFLECTIONS
         lamp, way, distance, density, glossy = -1, normal, ZERO, ZERO, ZERO
         start = add(vec3(paths.origin, i), scale(flat, scene.clearance))
-        if entering and rough:
+        if rough:
             lamp, way, distance, density = ask(scene, paths, i, around, seed)
             if distance <= ZERO or dot(way, flat) <= ZERO or dot(way, normal) <= ZERO:
                 density = ZERO
@@ -286,7 +286,7 @@ def shade_layers(batch, registers, scene, seed):
             layers, tables, stack, local, not entering, asked, state, choice, a, b
         )
         if density > ZERO and sent[0] + sent[1] + sent[2] + sent[3] > ZERO:
-            queue_light(batch, scene, i, things.bit[j], start, lamp, around, way, distance, sent)
+            queue_light(batch, scene, i, things.bit[j], outside, start, lamp, around, way, distance, sent)
         for w in range(4):
             paths.weight[w, i] *= weights[w]
         onward = to_world(onward, x, y, normal)
@@ -305,7 +305,7 @@ def shade_layers(batch, registers, scene, seed):
                 paths.fan[i] = m + 1
         if matt:
             paths.state[i] |= MEASURED | SCATTERED
-        paths.pdf[i] = pdf if goes_out and entering else -ONE
+        paths.pdf[i] = pdf if goes_out else -ONE
         put3(paths.direction, i, onward)
         put3(paths.origin, i, start if goes_out else add(vec3(paths.origin, i), scale(flat, -scene.clearance)))
         paths.bounce[i] += 1

@@ -2,8 +2,9 @@
 
 Light is walked through the stack as through real layers: at each boundary it is mirrored or passes, in a coat it is absorbed along
 its slant, and what lies at the bottom throws it back; so a coat darkens and saturates what it covers, and nothing is gained or lost.
-Every rough or matt event on the way adds what it sends to one lamp direction, bent through the layers above it; right after such
-an event the boundaries on the way out count as polished, so that both ways of meeting the lamp agree. Sources: Guo, Hasan & Zhao 2018, Position-Free Monte Carlo Simulation for Arbitrary Layered BSDFs
+Every rough or matt event on the way, and the first rough boundary on the way out of what has met polished ones only, adds what it
+sends to one lamp direction, bent through the layers above it; right after such an event the boundaries on the way out count as
+polished, so that both ways of meeting the lamp agree. Sources: Guo, Hasan & Zhao 2018, Position-Free Monte Carlo Simulation for Arbitrary Layered BSDFs
 (the walk); OpenPBR 1.1 (what the layers are); Veach 1997 (the balance with lamps met by chance).
 
 Directions are in the frame of the surface: z is its normal, light on its way in has z < 0.
@@ -260,15 +261,15 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
         own_x, own_y = frame(own_z)
         own = (own_x, own_y, own_z)
         local = _in(own, negate(direction))
-        if rough and asked.density > ZERO and not up:
-            seen, shares, spread, chance = _to_lamp(layers, stack, level, asked.way)
+        if rough and asked.density > ZERO:
+            seen, shares, spread, chance = _to_lamp(layers, stack, k if up else level, asked.way)
             toward = _in(own, seen)
-            if chance > ZERO and toward[2] > ZERO:
+            if chance > ZERO and (toward[2] < ZERO) == up:
                 values, p = _event(
                     layers, tables, stack, matt_event, local, toward, alpha, films, before, beyond, extinction
                 )
                 if k == stack.coats and not matt_event:
-                    values = times4(values, _four(layers.mirrored))
+                    values = times4(values, _four(layers.tint) if up else _four(layers.mirrored))
                 sent = _plus(sent, _sent(asked, matt_event, weight, values, shares, spread, p * spread * chance))
         if rough:
             if matt_event:
@@ -298,7 +299,7 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
             weight, passed, matt = times4(weight, scale4(values, ONE / pdf)), onward[2] < ZERO, matt or matt_event
             state, u = _next(state)
             state, v = _next(state)
-            if up:
+            if up and not passed:
                 pdf = -ONE
         else:
             cos_i = min(local[2], ONE)

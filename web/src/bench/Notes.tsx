@@ -1,12 +1,20 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import type { DialValue } from "../api/client";
+import { useCatalogue } from "../api/catalogue";
+import type { Catalogue, DialValue } from "../api/client";
 import { beginGesture, changePart, endGesture, ON_STAGE, setDials } from "./documents";
 import { type Note, useLive } from "./live";
+import { placeOnWire } from "./placing";
 
-function remedy(note: Note): void {
+function remedy(catalogue: Catalogue, note: Note): void {
   beginGesture();
-  for (const { part, dial, value } of note.changes) {
+  for (const change of note.changes) {
+    const { part, dial } = change;
+    if ("slip" in change) {
+      placeOnWire(catalogue, change.slip, { part, dial }, change.dials);
+      continue;
+    }
+    const { value } = change;
     if (/^(surround|objects\.\d+)$/.test(part)) changePart(part, (one) => ({ ...one, [dial]: value }));
     else setDials(/^(camera|lamps\.\d+)$/.test(part) ? ON_STAGE + part : part, { [dial]: value as DialValue });
   }
@@ -17,6 +25,7 @@ function remedy(note: Note): void {
 export function Notes() {
   const notes = useLive((s) => s.reading?.notes) ?? [];
   const faults = useLive((s) => s.faults);
+  const catalogue = useCatalogue();
   const [at, setAt] = useState(0);
   useHotkeys("n", () => setAt((i) => i + 1), { enableOnFormTags: ["slider"] });
   const note = notes[at % Math.max(notes.length, 1)];
@@ -41,7 +50,7 @@ export function Notes() {
             <button
               type="button"
               className="shrink-0 py-1 text-white underline underline-offset-2"
-              onClick={() => remedy(note)}
+              onClick={() => remedy(catalogue, note)}
             >
               {note.remedy}
             </button>

@@ -22,6 +22,14 @@ export interface Change {
   value: unknown;
 }
 
+/** A slip to be put on the wire that ends at a dial. */
+interface PutOnWire {
+  part: string;
+  dial: string;
+  slip: string;
+  dials: Record<string, number>;
+}
+
 export interface Note {
   rule: string;
   says: string;
@@ -29,7 +37,7 @@ export interface Note {
   part: string;
   dial: string;
   remedy: string;
-  changes: Change[];
+  changes: (Change | PutOnWire)[];
 }
 
 export interface SlipPicture {

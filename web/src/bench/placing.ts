@@ -1,5 +1,5 @@
 /** Slips and modules put on the open paper, wired to the port that was chosen where one fits. */
-import type { Catalogue, KeptModule, Stop, Wire } from "../api/client";
+import type { Catalogue, KeptModule, Slip, Stop, Wire } from "../api/client";
 import { useChosen } from "../network/chosen";
 import { focusSlip } from "../network/going";
 import { gradientDial } from "../network/gradients";
@@ -10,6 +10,8 @@ import { freePlace } from "../network/places";
 import { type Paper, paperNow, wireTo } from "../network/ports";
 import { tell } from "../ui/told";
 import { inOneStep, setDials, useDocuments } from "./documents";
+
+const BESIDE = 230;
 
 let corner: () => Point = () => ({ x: 0, y: 0 });
 
@@ -26,16 +28,28 @@ export function chosenWire(paper: Paper): Wire | undefined {
     : undefined;
 }
 
-/** Run the chosen wire through a slip, where it fits between its ends. */
-function putOnWire(catalogue: Catalogue, id: string): void {
-  const wire = chosenWire(paperNow());
-  if (!wire) return;
-  const { source, target } = wire;
+/** Run a wire through a slip, where it fits between its ends. */
+function putOnWire(catalogue: Catalogue, { source, target }: Wire, id: string): void {
   const before = wireTo(catalogue, paperNow(), id, { side: "gives", part: source.slip, name: source.port });
   const beyond = wireTo(catalogue, paperNow(), id, { side: "takes", part: target.part, name: target.dial });
   if (!before || !beyond) return;
   runWire(before);
   runWire(beyond);
+}
+
+/** Put a new slip on the wire that ends at a dial of a band, beside what drives it. */
+export function placeOnWire(catalogue: Catalogue, kind: string, target: Wire["target"], dials: Slip["dials"]): void {
+  useDocuments.setState({ inside: [] });
+  const { slips, wires } = paperNow();
+  const wire = wires.find((one) => one.target.part === target.part && one.target.dial === target.dial);
+  const driver = slips.find((one) => one.id === wire?.source.slip);
+  if (!wire || !driver) return;
+  const id = inOneStep(() => {
+    const made = placeSlip(kind, freePlace(slips, { x: driver.at[0] + BESIDE, y: driver.at[1] }), { dials });
+    putOnWire(catalogue, wire, made);
+    return made;
+  });
+  useChosen.getState().only([id]);
 }
 
 function placed(catalogue: Catalogue, make: (at: Point) => string): void {
@@ -44,7 +58,8 @@ function placed(catalogue: Catalogue, make: (at: Point) => string): void {
     const made = make(port?.at ?? freePlace(paperNow().slips, corner()));
     const wire = port && wireTo(catalogue, paperNow(), made, port);
     if (wire) runWire(wire);
-    if (!port) putOnWire(catalogue, made);
+    const chosen = port ? undefined : chosenWire(paperNow());
+    if (chosen) putOnWire(catalogue, chosen, made);
     return made;
   });
   only([id]);

@@ -1,0 +1,120 @@
+"""Bench notes on bands and what drives them: values past what a dial takes, a split of one side, films that cannot be seen."""
+
+import numpy as np
+
+from nineglass.catalogue import BANDS
+from nineglass.documents.model import Band
+from nineglass.gauges import Reading
+from nineglass.gauges.film import beneath, film_colors
+from nineglass.gauges.note import Change, Note, PutOnWire
+from nineglass.gauges.surface import places
+from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
+from nineglass.network.interpret import evaluate
+
+PLACES = 512
+HARDLY_PAST = 0.002
+"""Past an end by less than this share of the range is not told."""
+
+ALIKE = 0.03
+MANY_ORDERS_NM = 900
+PALE = 0.12
+"""(brightest less darkest channel) over the mean, below which a film has no colour to speak of."""
+
+COLORFUL_NM = 380.0
+SEEN_INDEX = 2.0
+
+
+def notes_on_layers(reading: Reading) -> list[Note]:
+    return [*_past_the_range(reading), *_one_side(reading), *_films(reading)]
+
+
+def _title(band: Band) -> str:
+    return band.name or BANDS.kinds[band.kind].title
+
+
+def _arriving(reading: Reading) -> dict[tuple[str, str], np.ndarray]:
+    """(channels, places) of what arrives at each driven dial of a band that takes numbers or colours."""
+    bands = {band.id: BANDS.kinds[band.kind] for band in reading.material.section.bands if band.on}
+    signals = {}
+    for target in (wire.target for wire in reading.material.wires):
+        if target.part in bands and bands[target.part].dials[target.dial].type in ("number", "color"):
+            signal = reading.compiled.by_band[target.part, target.dial]
+            signals[target.part, target.dial] = signal if isinstance(signal, tuple) else (signal,)
+    if not signals:
+        return {}
+    flat = [register for signal in signals.values() for register in signal]
+    values = evaluate(reading.compiled.program.only(set(flat)), flat, PLACES, **places(reading, PLACES))
+    ends = np.cumsum([len(signal) for signal in signals.values()])
+    return dict(zip(signals, np.split(values, ends[:-1]), strict=True))
+
+
+def _past_the_range(reading: Reading):
+    bands = {band.id: band for band in reading.material.section.bands}
+    for (part, dial), values in _arriving(reading).items():
+        about = BANDS.kinds[bands[part].kind].dials[dial]
+        low, high = about.hard_low, about.hard_high
+        margin = HARDLY_PAST * (high - low)
+        past = (values < low - margin) | (values > high + margin)
+        if not past.any():
+            continue
+        share = past.any(axis=0).mean()
+        furthest = float(values.max()) if values.max() > high + margin else float(values.min())
+        is_number = about.type == "number"
+        yield Note(
+            "past the range",
+            f"{_title(bands[part])}, {about.label.lower()}: what arrives runs from {values.min():.3g} to {values.max():.3g}, "
+            f"past {low:g} to {high:g} on {share:.0%} of the form; there it is held at the end.",
+            furthest,
+            part,
+            dial,
+            "Put a clamp on the wire" if is_number else "Lower what drives it",
+            [PutOnWire(part, dial, "clamp", {"low": low, "high": high})] if is_number else [],
+        )
+
+
+def _one_side(reading: Reading):
+    band = next((b for b in reading.material.section.bands if b.kind == "split" and b.on), None)
+    if band is None:
+        return
+    mask = reading.compiled.ops.value_of(reading.compiled.mask)
+    if mask is not None and not 0 < mask < 1:
+        side = "first" if mask <= 0 else "second"
+        says = f"{_title(band)}: the mask is {mask:g} everywhere, so only the {side} side is seen."
+        yield Note("one side", says, mask, band.id, "mask", "Show half of each", [Change(band.id, "mask", 0.5)])
+
+
+def _films(reading: Reading):
+    """On the outermost film, when it lies alone."""
+    order = reading.compiled.leaves[0].order
+    if sum(slot.startswith("film") for slot in order) != 1:
+        return
+    band = next(b for b in reading.material.section.bands if b.kind == "film" and b.on)
+    leaf, values = reading.compiled.leaves[0], reading.values
+    index, extinction = beneath(leaf, values)
+    ior, under = values["film", "thin_film_ior"], float(np.interp(D_NM, WAVELENGTHS_NM, index))
+    if not reading.varies("film", "thin_film_ior") and not extinction.any() and abs(ior - under) < ALIKE:
+        yield Note(
+            "unseen film",
+            f"{_title(band)}: its index, {ior:.2f}, is that of what it lies on, {under:.2f}; light does not see where one ends.",
+            abs(ior - under),
+            band.id,
+            "thin_film_ior",
+            f"Set its index to {SEEN_INDEX:g}",
+            [Change(band.id, "thin_film_ior", SEEN_INDEX)],
+        )
+        return
+    thickness = values["film", "thin_film_thickness"]
+    if reading.varies("film", "thin_film_thickness") or thickness < MANY_ORDERS_NM:
+        return
+    [color] = film_colors(leaf, values, 1.0, [thickness])
+    colorful = float(np.ptp(color) / max(color.mean(), 1e-9))
+    if colorful < PALE:
+        yield Note(
+            "many orders",
+            f"{_title(band)}: at {thickness:.0f} nm the colours of many orders overlap, and {colorful:.0%} of colour is left.",
+            colorful,
+            band.id,
+            "thin_film_thickness",
+            f"Set its thickness to {COLORFUL_NM:g} nm",
+            [Change(band.id, "thin_film_thickness", COLORFUL_NM)],
+        )
