@@ -13,7 +13,7 @@ from nineglass.trace.scene import Set, build_set
 SIDE = 160
 MOST_PICTURES = 9
 ROUNDS = (1, 1, 2, 4, 8)
-"""Samples that each half of a picture gets in each round; every picture has had a round before the next begins."""
+"""Samples that each half of a picture gets in each round."""
 
 READABLE, QUIET = 0.1, 0.04
 """Noise left in a picture at which it can be judged, and at which it is done."""
@@ -84,8 +84,9 @@ class Bracket:
         return all(noise <= READABLE for noise in self.noise) or self.done
 
     def _next(self) -> int | None:
+        """The picture to work on: of those that cannot be judged yet, and then of all, the one with the fewest samples."""
         open_ones = [k for k, rounds in enumerate(self.rounds) if rounds < len(ROUNDS) and self.noise[k] > QUIET]
-        return min(open_ones, key=lambda k: (self.rounds[k], k), default=None)
+        return min(open_ones, key=lambda k: (self.noise[k] <= READABLE, self.rounds[k], k), default=None)
 
     def step(self, tracer: Tracer, stopped, most_bounces: int) -> tuple[int, np.ndarray]:
         """One round for the picture that has had the fewest; gives its place in the strip and what it is now, (160, 160, 3) linear
@@ -95,6 +96,7 @@ class Bracket:
         for half, film in enumerate(self.halves[k]):
             first = half * most + film.samples()
             tracer.render(self.sets[k], film, first, samples, most_bounces=most_bounces, stopped=stopped)
-        picture, self.noise[k] = evened_out(*(film.rgb() for film in self.halves[k]))
+        halves = (film.rgb() for film in self.halves[k])
+        picture, self.noise[k] = evened_out(*halves, self.sets[k].exposure)
         self.rounds[k] += 1
         return k, picture

@@ -5,6 +5,9 @@ import numpy as np
 WHITEST = 1.0
 """Luminance up to which noise is told: beyond display white none is seen."""
 
+DARK = 0.05
+"""Pictures of a lower mean are judged by this: in the dark noise is seen less."""
+
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 """Of linear Rec.709 (IEC 61966-2-1)."""
 
@@ -16,12 +19,14 @@ def denoised(rgb: np.ndarray) -> np.ndarray:
     return pyoidn.denoise(np.ascontiguousarray(rgb, np.float32), hdr=True, quality="fast")
 
 
-def evened_out(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, float]:
+def evened_out(first: np.ndarray, second: np.ndarray, exposure: float = 0.0) -> tuple[np.ndarray, float]:
     """(one picture of two that differ in their samples alone, the noise left in it as a share of its mean luminance).
+
+    exposure: in EV, as the picture will be seen.
 
     What the two still differ by when each is freed of noise by itself is noise; of that the one has half (its root mean square).
     Detail that is lost with the noise is not told.
     """
-    a, b = (np.minimum(denoised(one) @ LUMINANCE, WHITEST) for one in (first, second))
-    mean = max(float(a.mean() + b.mean()) / 2, 1e-6)
+    a, b = (np.minimum(denoised(one) @ LUMINANCE * 2.0**exposure, WHITEST) for one in (first, second))
+    mean = max(float(a.mean() + b.mean()) / 2, DARK)
     return denoised((first + second) / 2), float(np.sqrt(((a - b) ** 2).mean())) / 2 / mean

@@ -186,7 +186,9 @@ class Work(SimpleTestCase):
         self.assertTrue(all(0 < h["noise"] < 1 for h, _ in strip))
         self.work(7)
         again = [h["place"] for h, _ in self.sent if h["type"] == "bracketed"][7:]
-        self.assertEqual(sorted(again), list(range(7)), "each has a second round before any has a third")
+        self.assertLessEqual(
+            max(again.count(place) for place in again), 2, "those that cannot be judged yet come first, in turn"
+        )
         self.bench.asked = {
             "type": "bracket",
             "module": "",

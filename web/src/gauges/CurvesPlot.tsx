@@ -1,12 +1,15 @@
 import { useEffect, useRef } from "react";
 import uPlot from "uplot";
 import type { Curves } from "../bench/live";
+import { useTheme } from "../ui/theme";
 
 const DASHES = [[], [5, 3], [2, 2]];
 
 /** Curves over an axis; told apart by their strokes and their names. */
 export function CurvesPlot({ curves }: { curves: Curves }) {
   const box = useRef<HTMLDivElement>(null);
+  const theme = useTheme();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the ink is read from the page, which has that of its theme
   useEffect(() => {
     const element = box.current;
     if (!element) return;
@@ -35,7 +38,7 @@ export function CurvesPlot({ curves }: { curves: Curves }) {
     };
     const plot = new uPlot(options, [curves.x.values, ...curves.curves.map((c) => c.values)], element);
     return () => plot.destroy();
-  }, [curves]);
+  }, [curves, theme]);
   return (
     <figure className="flex h-full flex-col" data-testid="curves">
       <div ref={box} className="min-h-24 grow overflow-hidden" />

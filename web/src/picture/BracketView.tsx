@@ -47,7 +47,7 @@ export function BracketView({ onBracket, onLeave }: BracketViewProps) {
           leave <kbd className="key">Esc</kbd>
         </button>
       </p>
-      <div className="grid min-h-0 grow grid-cols-4 content-start gap-1.5 overflow-y-auto px-2">
+      <div className="grid min-h-0 grow grid-cols-3 content-start gap-1.5 overflow-y-auto px-2">
         {bracket.values.map((value, i) => (
           <button
             type="button"
