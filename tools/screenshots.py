@@ -1,4 +1,7 @@
-"""Refresh docs/screenshots from the demo data, on a server of its own: `./bench` sets up what this needs."""
+"""Refresh docs/screenshots from the demo data, on a server of its own; with `pictures` or `props`, those sheets of renders.
+
+`./bench` sets up what this needs.
+"""
 
 import os
 import sys
@@ -21,7 +24,7 @@ SHEETS = {
 }
 """Sheets of renders of the demo: (material, stage) each."""
 
-SIDE, SAMPLES = 300, 192
+SIDE, SAMPLES = 300, 64
 COLUMNS = {"pictures": 4, "props": 3}
 
 
@@ -136,8 +139,6 @@ def main() -> None:
             page.wait_for_timeout(1000)
             page.screenshot(path=SHOTS / "library.png")
 
-    for sheet in SHEETS:
-        render_sheet(sheet)
     runner = DiscoverRunner(verbosity=0, interactive=False, keepdb=True)
     databases = runner.setup_databases()
     result = runner.run_suite(runner.test_suite([Shots()]))
@@ -146,4 +147,8 @@ def main() -> None:
 
 
 if __name__ == "__main__":
-    main()
+    sheets = [name for name in SHEETS if name in sys.argv]
+    for sheet in sheets:
+        render_sheet(sheet)
+    if not sheets:
+        main()
