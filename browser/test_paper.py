@@ -21,6 +21,7 @@ class Stops(Paper):
     def test_points_of_a_ramp_are_dragged_added_and_taken_off(self):
         self.place("ramp")
         self.assertEqual(self.heights(), [0.4, 0.0])
+        self.assertEqual(self.serious_findings(), [])
         self.drag(self.points().nth(1), -30, -30)
         first, second = self.heights()
         self.assertEqual(first, 0.4)

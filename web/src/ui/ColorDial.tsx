@@ -52,10 +52,11 @@ export function ColorDial({ about, value, onChange, onBegin, onEnd, driven, chil
           <button
             type="button"
             className="nodrag figures hover:underline"
+            aria-label={`${about.label}, driven by ${driven.by}`}
             onClick={driven.onGo}
             disabled={!driven.onGo}
           >
-            driven by {driven.by}
+            ← {driven.by}
           </button>
         ) : (
           <button

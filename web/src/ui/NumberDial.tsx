@@ -27,6 +27,8 @@ interface NumberDialProps {
 
 const FINE = 0.001;
 const COARSE = 0.01;
+/** Less than this share of a range is told as nothing. */
+const HARDLY = 0.001;
 
 export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, compact, children }: NumberDialProps) {
   const [typing, setTyping] = useState<string>();
@@ -191,7 +193,8 @@ const at = (place: number) => ({ left: `${Math.min(Math.max(place, 0), 1) * 100}
 /** The range that arrives. */
 export function rangeWords({ low, high }: { low?: number; high?: number }, unit: string): string {
   if (low === undefined || high === undefined) return "driven";
-  const range = `${say(Number(low.toPrecision(2)))}–${say(Number(high.toPrecision(2)))}`;
+  const seen = (value: number) => say(Math.abs(value) < HARDLY * (high - low) ? 0 : Number(value.toPrecision(2)));
+  const range = `${seen(low)}–${seen(high)}`;
   return unit ? `${range} ${unit}` : range;
 }
 
