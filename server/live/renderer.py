@@ -147,8 +147,7 @@ class Bench:
         if bracket.done:
             self.bracket = None
         about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "noise": bracket.noise[k]}
-        about |= {"readable": bracket.readable, "done": self.bracket is None}
-        self.send(self, {"type": "bracketed", "place": k, **about}, picture)
+        self.send(self, {"type": "bracketed", "place": k, "readable": bracket.readable, **about}, picture)
 
     def _drawn(self, ray) -> list:
         """The corners of a ray's way as seen in the picture."""

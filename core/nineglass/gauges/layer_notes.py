@@ -7,11 +7,9 @@ from nineglass.documents.model import Band
 from nineglass.gauges import Reading
 from nineglass.gauges.film import beneath, film_colors
 from nineglass.gauges.note import Change, Note, PutOnWire
-from nineglass.gauges.surface import places
+from nineglass.gauges.surface import places, values_at
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
-from nineglass.network.interpret import evaluate
 
-PLACES = 512
 HARDLY_PAST = 0.002
 """Past an end by less than this share of the range is not told."""
 
@@ -38,14 +36,8 @@ def _arriving(reading: Reading) -> dict[tuple[str, str], np.ndarray]:
     signals = {}
     for target in (wire.target for wire in reading.material.wires):
         if target.part in bands and bands[target.part].dials[target.dial].type in ("number", "color"):
-            signal = reading.compiled.by_band[target.part, target.dial]
-            signals[target.part, target.dial] = signal if isinstance(signal, tuple) else (signal,)
-    if not signals:
-        return {}
-    flat = [register for signal in signals.values() for register in signal]
-    values = evaluate(reading.compiled.program.only(set(flat)), flat, PLACES, **places(reading, PLACES))
-    ends = np.cumsum([len(signal) for signal in signals.values()])
-    return dict(zip(signals, np.split(values, ends[:-1]), strict=True))
+            signals[target.part, target.dial] = reading.compiled.by_band[target.part, target.dial]
+    return values_at(reading, signals, places(reading))
 
 
 def _past_the_range(reading: Reading):

@@ -9,17 +9,11 @@ from nineglass.catalogue import BANDS
 from nineglass.describe import Port
 from nineglass.documents.modules import WITHIN, network_at
 from nineglass.gauges import Reading
-from nineglass.gauges.surface import PATCH, everywhere, patch, places
-from nineglass.network.interpret import evaluate
+from nineglass.gauges.surface import PATCH, everywhere, patch, places, values_at
 from nineglass.spectra.srgb import encode, to_hex
 
 CURVE_POINTS = 48
-PLACES = 512
 EVERYWHERE_ALIKE = {"object", "time", "width", "height", "depth"}
-
-
-def _registers(signal) -> list[int]:
-    return list(signal) if isinstance(signal, tuple) else [signal]
 
 
 def slip_pictures(reading: Reading, inside: str = "") -> dict[str, dict]:
@@ -34,20 +28,10 @@ def slip_pictures(reading: Reading, inside: str = "") -> dict[str, dict]:
     pictures = {}
     for over, inputs in _INPUTS.items():
         here = [name for name in wanted if drawn[name] == over]
-        signals = [_registers(reading.compiled.outputs[name, wanted[name].name]) for name in here]
-        if not here:
-            continue
-        given, flat = inputs(reading), [register for signal in signals for register in signal]
-        rows = evaluate(reading.compiled.program.only(set(flat)), flat, _count(given), **given)
-        at = 0
-        for name, signal in zip(here, signals, strict=True):
-            pictures[name.removeprefix(before)] = _DRAW[over](wanted[name], rows[at : at + len(signal)])
-            at += len(signal)
+        signals = {name: reading.compiled.outputs[name, wanted[name].name] for name in here}
+        values = values_at(reading, signals, inputs(reading)) if here else {}
+        pictures |= {name.removeprefix(before): _DRAW[over](wanted[name], rows) for name, rows in values.items()}
     return pictures
-
-
-def _count(inputs: dict) -> int:
-    return max(np.size(value) for value in inputs.values())
 
 
 def _drawn_over(depends: set[str]) -> str:
@@ -124,8 +108,5 @@ def driven_ranges(reading: Reading, inside: str = "") -> dict[str, dict]:
             signal = compiled.by_band.get((part, dial))
         if kind.dials[dial].type == "number" and signal is not None and not isinstance(signal, tuple):
             arriving[f"{part}.{dial}"] = signal
-    if not arriving:
-        return {}
-    program = compiled.program.only(set(arriving.values()))
-    values = evaluate(program, list(arriving.values()), PLACES, **places(reading, PLACES))
-    return {name: _range(row) for name, row in zip(arriving, values, strict=True)}
+    values = values_at(reading, arriving, places(reading))
+    return {name: _range(rows) for name, rows in values.items()}

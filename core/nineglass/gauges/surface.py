@@ -7,7 +7,11 @@ import numpy as np
 from nineglass.documents.model import Object
 from nineglass.forms.mesh import Mesh
 from nineglass.gauges import REFERENCE, Reading
+from nineglass.network.interpret import evaluate
 from nineglass.trace.forest import meshes_of, size_cm
+
+PLACES = 512
+"""How many places of a form stand for all of it."""
 
 PATCH = (72, 16)
 """Width and height of the small pictures on slips."""
@@ -64,7 +68,7 @@ def patch(reading: Reading) -> dict[str, np.ndarray]:
     return _as_inputs(everywhere(reading) | inputs)
 
 
-def places(reading: Reading, count: int) -> dict[str, np.ndarray]:
+def places(reading: Reading, count: int = PLACES) -> dict[str, np.ndarray]:
     """Places strewn evenly over the form, seen from any side; from a ball of 10 cm when nothing wears the material."""
     found = worn(reading)
     place, normal, uv = _strewn(found[1], count) if found else _ball(count)
@@ -72,6 +76,18 @@ def places(reading: Reading, count: int) -> dict[str, np.ndarray]:
     for stem, rows in (("", place * 100), ("stage_", place * 100), ("normal_", normal), ("view_", normal)):
         inputs |= {f"{stem}{axis}": rows[:, i] for i, axis in enumerate("xyz")}
     return _as_inputs(everywhere(reading) | inputs)
+
+
+def values_at(reading: Reading, signals: dict, inputs: dict) -> dict:
+    """(channels, count) of some signals of the material's program, by the same keys, over inputs of one place or of count places."""
+    if not signals:
+        return {}
+    each = [signal if isinstance(signal, tuple) else (signal,) for signal in signals.values()]
+    flat = [register for signal in each for register in signal]
+    count = max(np.size(value) for value in inputs.values())
+    rows = evaluate(reading.compiled.program.only(set(flat)), flat, count, **inputs)
+    ends = np.cumsum([len(signal) for signal in each])
+    return dict(zip(signals, np.split(rows, ends[:-1]), strict=True))
 
 
 def _as_inputs(given: dict) -> dict:

@@ -167,15 +167,10 @@ class Work(SimpleTestCase):
 
     def test_a_bracket_is_made_evenly_and_gives_way_to_a_change(self):
         values = [0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6]
+        asked = {"type": "bracket", "module": "", "part": "interface", "dial": "specular_roughness", "values": values}
         self.show()
         self.work(2)
-        self.bench.asked = {
-            "type": "bracket",
-            "module": "",
-            "part": "interface",
-            "dial": "specular_roughness",
-            "values": values,
-        }
+        self.bench.asked = asked
         self.work(8)
         strip = [(h, p) for h, p in self.sent if h["type"] == "bracketed"]
         self.assertEqual([h["place"] for h, _ in strip], list(range(7)))
@@ -189,22 +184,10 @@ class Work(SimpleTestCase):
         self.assertLessEqual(
             max(again.count(place) for place in again), 2, "those that cannot be judged yet come first, in turn"
         )
-        self.bench.asked = {
-            "type": "bracket",
-            "module": "",
-            "part": "interface",
-            "dial": "specular_roughness",
-            "values": [],
-        }
+        self.bench.asked = asked | {"values": []}
         self.work(1)
         self.assertIsNone(self.bench.bracket, "left")
-        self.bench.asked = {
-            "type": "bracket",
-            "module": "",
-            "part": "interface",
-            "dial": "specular_roughness",
-            "values": values,
-        }
+        self.bench.asked = asked
         self.work(2)
         self.assertIsNotNone(self.bench.bracket)
         self.show(material=demo("net-float") | {"name": "other"})

@@ -2,6 +2,7 @@ import itertools
 
 from nineglass.describe import choice, color_dial, color_stops, dial, gives, number_stops
 from nineglass.network.slips import SLIPS
+from nineglass.network.slips.arithmetic import ANY
 
 CURVES = ("linear", "smooth", "step")
 
@@ -28,9 +29,6 @@ def along_driven_stops(ops, dials, values):
             share = ops.one_minus(ops.less(dials.at, high))
         value = ops.mix(value, values[n - 1], ops.smooth(share) if dials.curve == "smooth" else share)
     return value
-
-
-ANY = {"hard": (-100000, 100000), "ends": ("less", "more")}
 
 
 def _place(number: int, place: float):

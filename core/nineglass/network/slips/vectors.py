@@ -1,9 +1,8 @@
 from nineglass.describe import choice, color_dial, dial, gives, toggle, vector_in
 from nineglass.network.ops import STEP_CM
 from nineglass.network.slips import SLIPS
+from nineglass.network.slips.arithmetic import ANY
 from nineglass.network.slips.pattern import leaning_normal
-
-ANY = {"hard": (-100000, 100000), "ends": ("less", "more")}
 
 
 @SLIPS.kind(title="Combine vector", family="vector", standard="combine3")
