@@ -117,6 +117,11 @@ async function saveStage({ id, revision }: StageOut, stage: Stage): Promise<void
   stageWasSaved({ id, name: stage.name, revision: data.revision, document: stage });
 }
 
+const copyOf = (material: Material): Material => ({
+  ...material,
+  name: `${material.name}, copy`.slice(0, LONGEST_NAME),
+});
+
 /** A new material of clear glass, or a copy of the one on the bench; gives its id. */
 export async function makeMaterial(isCopy: boolean): Promise<string | undefined> {
   const { material, stageId } = useDocuments.getState();
@@ -130,7 +135,7 @@ export async function makeMaterial(isCopy: boolean): Promise<string | undefined>
     mounts: [],
     modules: [],
   };
-  const document = isCopy ? { ...material, name: `${material.name}, copy`.slice(0, LONGEST_NAME) } : plain;
+  const document = isCopy ? copyOf(material) : plain;
   const { data, error } = await api.POST("/api/materials", { body: { document } });
   if (!data) {
     tellPerson(wordsOf(error));
@@ -161,7 +166,7 @@ export const settle = {
   /** Save mine as a new material and go on there. */
   async saveAsCopy(): Promise<MaterialOut | undefined> {
     const mine = useDocuments.getState().material;
-    const document = { ...mine, name: `${mine.name}, copy`.slice(0, LONGEST_NAME) };
+    const document = copyOf(mine);
     const { data } = await api.POST("/api/materials", { body: { document } });
     if (!data) return undefined;
     const made = data as MaterialOut;
