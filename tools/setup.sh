@@ -61,17 +61,20 @@ web_build() {
   fi
 }
 
+# kernels [--first]: what the first stage needs, or everything
 kernels() {
-  local sources
+  local sources name="kernels${1:-}"
   sources=$(find core/nineglass -name '*.py' | sort)
   # shellcheck disable=SC2086
-  if once kernels $sources; then
-    say "compiling kernels (about a minute the first time)"
+  if once "$name" $sources; then
+    local words=" (once; about 75 s on two cores)"
+    [ -z "${1:-}" ] || words=" that the first stage needs (once; about 40 s on two cores)"
+    say "compiling kernels$words"
     "$python" -m compileall -q core server
-    "$python" tools/warm_kernels.py
+    "$python" -m nineglass.warm "$@"
     # shellcheck disable=SC2086
-    once kernels $sources || true
-    finished kernels
+    once "$name" $sources || true
+    finished "$name"
   fi
 }
 

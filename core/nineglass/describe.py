@@ -4,10 +4,13 @@ A kind is a class under one of the decorators made by `Catalogue.kind`; its attr
 and `number_stops` are what a person can set. Validation, defaults, the catalogue, the controls on screen and the help all come from here.
 """
 
+import importlib
 import itertools
 import math
+import os
+import pkgutil
 import re
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, fields
 from typing import Any, Literal
 
 LONGEST_TEXT = 2000
@@ -209,8 +212,45 @@ def gives(type: PortType) -> Port:
     return Port("out", type)
 
 
-BAND_RULES = {"rank": 0, "most": 1, "why": "", "synonyms": ""}
-"""What a declaration may say beside its dials: where it may lie, how often, and other words to find it by."""
+@dataclass(frozen=True)
+class Cut:
+    """How the section draws a band."""
+
+    style: Literal["boundary", "skin", "varnish", "fibres", "columns", "matter", "plate", "grains", "rays"]
+    colors: tuple[str, ...] = ()
+    """The colour dials that it is drawn in."""
+    worked_out: Literal["", "film", "metal"] = ""
+    """Where its colours are worked out from several dials, by what."""
+    says: dict[str, str] = field(default_factory=dict)
+    """The figures beside its title: a format for each dial; those of a dial that has no effect are left out."""
+
+
+@dataclass(frozen=True)
+class Rules:
+    """What a declaration may say beside its dials, each as a class attribute of the same name."""
+
+    synonyms: str = ""
+    """Other words to find it by."""
+    rank: int = 0
+    """Of a band: 0 outermost; it may not lie beneath one of a higher rank, and bands of one rank may change places."""
+    most: int = 1
+    """Of a band: how many of it a stack may have."""
+    why: str = ""
+    """Of a band: the reason that is given where it cannot lie."""
+    excludes: tuple[str, ...] = ()
+    """Of a band: kinds that cannot be in one stack with it."""
+    splits: bool = False
+    """Of a band: whether it divides what lies beneath it into two stacks."""
+    plain: bool = False
+    """Of a band: whether a section is made of it when nothing else is left."""
+    cut: Cut | None = None
+    """Of a band: how the section draws it."""
+    hollow: str = ""
+    """Of a form: what to say of the room that it encloses."""
+    sign: Literal["", "bar", "disc", "ball", "point", "sun", "beam"] = ""
+    """Of a lamp: its sign on the plan."""
+    parts: dict[str, int] = field(default_factory=lambda: {"body": 10})
+    """Of a form: its parts, each with the priority that it has by itself."""
 
 
 @dataclass(frozen=True)
@@ -230,6 +270,11 @@ class Kind:
     def defaults(self) -> dict[str, Value]:
         return {name: dial.default for name, dial in self.dials.items()}
 
+    def has_effect(self, dial: str, values: dict) -> bool:
+        """Whether a dial has an effect when the others are set so (all of them given)."""
+        when = self.dials[dial].when
+        return when is None or values[when[0]] == when[1]
+
     def faults_of(self, path: str, dials: dict) -> list[Fault]:
         """What is wrong with the dials of a part of this kind."""
         faults = []
@@ -247,9 +292,23 @@ class Kind:
         entry = {key: getattr(self, key) for key in ("role", "name", "title", "family", "help", "standard")}
         entry["dials"] = [asdict(dial) for dial in self.dials.values()]
         entry["gives"] = [asdict(port) for port in self.gives]
-        entry["parts"] = list(getattr(self.make, "parts", {"body": 10}))
-        entry |= {key: getattr(self.make, key, default) for key, default in BAND_RULES.items()}
-        return entry
+        return entry | {"rules": asdict(self.rules)}
+
+    @property
+    def rules(self) -> Rules:
+        named = {
+            field.name: getattr(self.make, field.name) for field in fields(Rules) if hasattr(self.make, field.name)
+        }
+        return Rules(**named)
+
+
+def find_files(package: str, folders: list[str]) -> None:
+    """Import every file of a package, and of the folders of its name in NINEGLASS_ROOMS."""
+    more = os.environ.get("NINEGLASS_ROOMS")
+    if more:
+        folders.append(os.path.join(more, package.rpartition(".")[2]))
+    for found in sorted(pkgutil.iter_modules(folders), key=lambda one: one.name):
+        importlib.import_module(f"{package}.{found.name}")
 
 
 class Catalogue:
@@ -279,6 +338,12 @@ class Catalogue:
             return declared
 
         return declare
+
+    def discover(self, package: str, folders: list[str]) -> None:
+        """Import every file of a package, so that the kinds that it declares are known. Folders named by NINEGLASS_ROOMS, with the name of
+        the package, count as parts of it."""
+        find_files(package, folders)
+        self.kinds = dict(sorted(self.kinds.items(), key=lambda one: one[1].rules.rank))
 
     def faults_of(self, path: str, kind: str, dials: dict) -> list[Fault]:
         """What is wrong with a part of this role."""

@@ -20,6 +20,12 @@ def put3(array, i, a):
 
 
 @optic
+def row3(array, k):
+    """Row k of an (n, 3) array."""
+    return array[k, 0], array[k, 1], array[k, 2]
+
+
+@optic
 def add(a, b):
     return a[0] + b[0], a[1] + b[1], a[2] + b[2]
 

@@ -3,6 +3,7 @@
 import json
 from pathlib import Path
 
+import numba
 import numpy as np
 from nineglass.documents.model import Material, Stage, read
 from nineglass.trace.film import Film
@@ -11,6 +12,11 @@ from nineglass.trace.scene import build_set
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 TRACER = Tracer(2)
+
+
+def called(step):
+    """A step of a kernel, to be called from a test."""
+    return numba.njit(error_model="numpy")(step.py_func)
 
 
 def demo(name: str) -> dict:

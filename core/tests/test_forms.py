@@ -1,10 +1,16 @@
+import importlib.util
 from math import pi
+from unittest import mock
 
 import numpy as np
 from django.test import SimpleTestCase
 from nineglass.catalogue import FORMS
-from nineglass.forms.mesh import Mesh
-from nineglass.trace.tree import any_hits, build_tree, closest_hits
+from nineglass.forms.mesh import Mesh, star
+from nineglass.trace.geometry import embree
+from nineglass.trace.geometry.embree import EVERYTHING, MeshRays, NoRays, StageRays
+from nineglass.trace.geometry.standing import BY_CAMERA, BY_REFLECTIONS, BY_SHADOWS
+
+from tests.scenes import luminance, material, middle, render, stage
 
 
 def mesh_of(kind, **dials) -> Mesh:
@@ -39,42 +45,66 @@ class Sizes(SimpleTestCase):
         self.assertGreater(thickness.max() / thickness.min(), 2)
 
 
-class Tree(SimpleTestCase):
-    def test_finds_what_the_reference_finds(self):
-        # Reference: the package embreex on the same triangles and rays.
-        from embreex.mesh_construction import TriangleMesh
-        from embreex.rtcore_scene import EmbreeScene
+class Meeting(SimpleTestCase):
+    """Where rays meet forms that stand on a stage."""
 
-        mesh = mesh_of("hollow_float")
-        rng = np.random.default_rng(4)
-        count = 20_000
-        start = rng.normal(size=(count, 3))
-        start = (start / np.linalg.norm(start, axis=1, keepdims=True) * 0.2).astype(np.float32)
-        aim = rng.uniform(-0.08, 0.08, (count, 3)).astype(np.float32)
-        direction = aim - start
-        direction /= np.linalg.norm(direction, axis=1, keepdims=True)
-        scene = EmbreeScene()
-        TriangleMesh(scene, mesh.vertices[mesh.faces])
-        expected = scene.run(start, direction, query="DISTANCE")
-        distances, found = np.empty(count, np.float32), np.empty(count, np.int32)
-        tree = build_tree(mesh)
-        rays = (np.ascontiguousarray(start.T), np.ascontiguousarray(direction.T))
-        closest_hits(tree, *rays, distances, found)
-        hit = found >= 0
-        self.assertGreater(hit.mean(), 0.3)
-        self.assertLess(np.mean(hit != (expected < 1e10)), 1e-3)
-        both = hit & (expected < 1e10)
-        np.testing.assert_allclose(distances[both], expected[both], rtol=1e-4)
-        blocked = np.empty(count, np.bool_)
-        any_hits(tree, *rays, np.full(count, 1e30, np.float32), blocked)
-        np.testing.assert_array_equal(blocked, hit)
+    TURN = np.array([[0.8, 0, 0.6], [0, 1, 0], [-0.6, 0, 0.8]])
+    AT = np.array([0.03, -0.02, 0.05])
 
-    def test_one_triangle(self):
-        corners = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32)
-        mesh = Mesh(corners, np.tile(np.float32([0, 0, 1]), (3, 1)), np.array([[0, 1, 2]], np.int32))
-        distance, found = np.empty(2, np.float32), np.empty(2, np.int32)
-        origins = np.array([[0.2, 2.0], [0.2, 2.0], [1, 1]], np.float32)
-        directions = np.array([[0, 0], [0, 0], [-1, -1]], np.float32)
-        closest_hits(build_tree(mesh), origins, directions, distance, found)
-        self.assertEqual(found.tolist(), [0, -1])
-        self.assertAlmostEqual(float(distance[0]), 1.0, places=6)
+    def placed(self, mesh, seen=EVERYTHING):
+        return StageRays([(MeshRays(mesh), self.TURN, self.AT, seen)])
+
+    def test_a_turned_and_moved_ball_is_met_where_it_stands(self):
+        # A fine ball of radius r: the nearest point on a ray towards its middle is r before it.
+        rays = self.placed(star(lambda out: np.full(len(out), 0.04), cells=64))
+        rng = np.random.default_rng(3)
+        for start in rng.normal(size=(50, 3)):
+            way = self.AT - start
+            far = np.linalg.norm(way)
+            distance, thing, *_ = rays.first(start, way / far)
+            self.assertEqual(thing, 0)
+            self.assertAlmostEqual(distance, far - 0.04, delta=2e-5)
+
+    def test_no_light_leaks_between_triangles(self):
+        # Rays from outside aimed exactly at edges of a closed convex form: all meet it there, none on its far side.
+        mesh = star(lambda out: np.full(len(out), 0.04), cells=12)
+        rays, rng = self.placed(mesh), np.random.default_rng(4)
+        faces = mesh.faces[rng.integers(0, len(mesh.faces), 4000)]
+        share = rng.random((len(faces), 1))
+        edges = mesh.vertices[faces[:, 0]] * share + mesh.vertices[faces[:, 1]] * (1 - share)
+        starts = edges * 3 + rng.normal(size=edges.shape) * 0.01
+        for start, edge in zip(starts @ self.TURN.T + self.AT, edges @ self.TURN.T + self.AT, strict=True):
+            far = float(np.linalg.norm(edge - start))
+            self.assertLess(rays.first(start, (edge - start) / far)[0], far + 1e-4)
+
+    def test_who_sees_what(self):
+        rays = self.placed(star(lambda out: np.full(len(out), 0.04), cells=8), seen=BY_CAMERA | BY_SHADOWS)
+        way = (self.AT - (0, 0, 1)) / np.linalg.norm(self.AT - (0, 0, 1))
+        for seen_by, thing in ((BY_CAMERA, 0), (BY_REFLECTIONS, -1), (BY_SHADOWS, 0)):
+            self.assertEqual(rays.first((0, 0, 1), way, seen_by=seen_by)[1], thing)
+
+    def test_a_library_that_is_not_there_is_told(self):
+        with mock.patch.object(importlib.util, "find_spec", return_value=None), self.assertRaisesRegex(NoRays, "start"):
+            embree.library_file.__wrapped__()
+
+
+class FarAway(SimpleTestCase):
+    """How far a new ray starts follows the place, not the size of the stage: matter looks alike from any distance."""
+
+    def test_a_stone_of_index_one_is_invisible_from_afar(self):
+        clear = material(interface={"specular_ior": 1.0}, interior={"transmission_color": [0.5, 0.5, 0.5]})
+        seen = []
+        for distance in (40, 500):
+            camera = {"distance": distance, "focal_length": 2 * distance}
+            seen.append(middle(render(clear, stage("ball", {"diameter": 1}, camera=camera), samples=32), 0.5))
+        np.testing.assert_allclose(seen[1], seen[0], rtol=0.01)
+
+    def test_a_plate_is_as_dark_from_afar(self):
+        # 6 cm of index 1.5 face-on: what enters twice 1 - 0.04, and what the depth leaves.
+        grey = material(interior={"transmission_color": [0.8, 0.8, 0.8], "transmission_depth": 6.0})
+        seen = []
+        for distance in (45, 500):
+            camera = {"distance": distance, "focal_length": min(8 * distance, 2000)}
+            scene = stage("sheet", {"width": 60, "height": 60, "thickness": 6}, camera=camera)
+            seen.append(float(luminance(middle(render(grey, scene, samples=64), 0.3))))
+        self.assertAlmostEqual(seen[1] / seen[0], 1.0, delta=0.01)

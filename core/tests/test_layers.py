@@ -15,7 +15,7 @@ from nineglass.matter.substances import substances
 from nineglass.optics.diffuse import EVEN, GRAINY, VELVET, diffuse_parts, diffuse_tables, diffuse_value
 from nineglass.optics.film import boundary_reflectance, metal_of_colors
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
-from nineglass.trace.matter import CLEAR, LAYERED
+from nineglass.trace.families.registry import FAMILIES
 from nineglass.trace.scene import build_set
 
 from tests.scenes import demo, luminance, middle, render, stage, wire
@@ -34,10 +34,10 @@ def stack(*bands, slips=(), wires=()) -> Material:
     return read(Material, {"section": {"bands": made}, "slips": list(slips), "wires": list(wires)})
 
 
-def films(*pairs, weight=1.0):
-    """(count, weight, thickness and index of each)."""
+def films(*pairs):
+    """(count, thickness and index of each)."""
     flat = [F(v) for pair in pairs for v in pair] + [F(0), F(1)] * (4 - len(pairs))
-    return (len(pairs), F(weight), *flat)
+    return (len(pairs), *flat)
 
 
 def reflectance(stacked, angle_deg, before, beyond, nm) -> float:
@@ -92,10 +92,29 @@ class Films(SimpleTestCase):
             expected = np.linalg.solve(np.array(colour.RGB_COLOURSPACES["sRGB"].matrix_RGB_to_XYZ), xyz)
             np.testing.assert_allclose(rgb_of_filter(shares), expected, atol=2e-4)
 
-    def test_its_share_of_the_surface(self):
-        bare, covered = reflectance(films((0, 1.5), weight=0), 20, 1, 1.5, 500), by_tmm([(100, 1.38)], 20, 1, 1.5, 500)
-        half = reflectance(films((100, 1.38), weight=0.5), 20, 1, 1.5, 500)
-        self.assertAlmostEqual(half, (bare + covered) / 2, places=5)
+    def on_metal(self, *covers):
+        """Face-on luminance of quarter-wave films, each covering a share, on a polished metal, and of their gauge."""
+        bands = [("film", {"thin_film_thickness": 60, "thin_film_ior": 2.3, "thin_film_weight": w}) for w in covers]
+        document = stack(*bands, ("metal", {"substance": "iron", "specular_roughness": 0}))
+        seen = middle(render(document, stage("ball", {"diameter": 12}), side=48, samples=256), 0.1)
+        reading = reading_of(document)
+        told = film_colors(reading.compiled.leaves[0], reading.values, 1.0, [60.0])[0]
+        return luminance(seen), luminance(told)
+
+    def test_each_covers_its_own_share_of_the_surface(self):
+        # A film of amount 0 on or beneath another is not there, and changes nothing; half and half of two is the mean of four.
+        both, first, none = (self.on_metal(*covers) for covers in ((1, 1), (1, 0), (0, 0)))
+        second = self.on_metal(0, 1)
+        for tracer_or_gauge in range(2):
+            self.assertAlmostEqual(first[tracer_or_gauge], second[tracer_or_gauge], delta=0.005)
+            mean = (
+                both[tracer_or_gauge] + first[tracer_or_gauge] + second[tracer_or_gauge] + none[tracer_or_gauge]
+            ) / 4
+            self.assertAlmostEqual(self.on_metal(0.5, 0.5)[tracer_or_gauge], mean, delta=0.008)
+            self.assertGreater(abs(none[tracer_or_gauge] - first[tracer_or_gauge]), 0.1)
+        np.testing.assert_allclose(
+            [seen for seen, _ in (both, first, none)], [told for _, told in (both, first, none)], atol=0.012
+        )
 
     def test_a_film_on_a_metal_through_the_tracer(self):
         # Face-on in a white surround a polished metal shows the reflectance of film and metal, as tmm has it.
@@ -327,7 +346,7 @@ class Stacks(SimpleTestCase):
         lamp = {"id": "lamp", "kind": "disc", "dials": about}
         lamp["seen"] = {"camera": False, "reflections": reflections, "shadows": True}
         scene = stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp])
-        return luminance(render(stack(*bands), scene, side=24, samples=512).rgb().mean(axis=(0, 1)))
+        return luminance(render(stack(*bands), scene, side=24, samples=1536).rgb().mean(axis=(0, 1)))
 
 
 class Tints(SimpleTestCase):
@@ -451,8 +470,16 @@ class Order(SimpleTestCase):
 class Rows(SimpleTestCase):
     """How stacks are laid out for the kernels."""
 
+    NAMES = [family.name for family in FAMILIES]
+
     def rows(self, document):
         return build_set(document, stage()).table
+
+    def layers(self, document):
+        return self.rows(document).families[self.NAMES.index("layers")]
+
+    def family(self, document, row=0):
+        return self.NAMES[self.rows(document).sides.family[row]]
 
     def test_films_lie_on_the_boundary_beneath_them(self):
         for kinds, expected in (
@@ -461,13 +488,13 @@ class Rows(SimpleTestCase):
             (("film", "coat", "coat", "film", "interface"), (0, 1, 1, 2)),
             (("coat", "film", "coat", "interface"), (0, 0, 1, 1)),
         ):
-            matters = self.rows(stack(*((kind, {}) for kind in kinds))).matters
-            self.assertEqual(tuple(matters.films[0]), expected, kinds)
-            self.assertEqual(matters.coats[0], kinds.count("coat"))
+            rows = self.layers(stack(*((kind, {}) for kind in kinds)))
+            self.assertEqual(tuple(rows.films[0]), expected, kinds)
+            self.assertEqual(rows.coats[0], kinds.count("coat"))
 
     def test_plain_glass_takes_the_short_way(self):
-        self.assertEqual(self.rows(stack(("interface", {}), ("interior", {}))).matters.surface[0], CLEAR)
-        self.assertEqual(self.rows(stack(("film", {}), ("interface", {}))).matters.surface[0], LAYERED)
+        self.assertEqual(self.family(stack(("interface", {}), ("interior", {}))), "interface")
+        self.assertEqual(self.family(stack(("film", {}), ("interface", {}))), "layers")
 
     def test_the_sides_of_a_split_are_rows_of_their_own(self):
         document = stack(
@@ -476,12 +503,11 @@ class Rows(SimpleTestCase):
             ("interface", {"specular_ior": 1.33}, "second"),
             ("interior", {}),
         )
-        matters = self.rows(document).matters
-        self.assertEqual(len(matters.surface), 3)
-        self.assertEqual((matters.split[0], matters.split[1]), (1, -1))
-        self.assertEqual((matters.metal[1], matters.metal[2]), (1, 0))
-        self.assertAlmostEqual(float(matters.ior[2]), 1.33, places=5)
-        self.assertEqual(matters.surface[2], CLEAR)
+        table = self.rows(document)
+        self.assertEqual(table.sides.split.tolist(), [1, -1, -1])
+        self.assertEqual(self.layers(document).metal.tolist()[1:], [1, 0])
+        self.assertAlmostEqual(float(table.media.ior[2]), 1.33, places=5)
+        self.assertEqual(self.family(document, 2), "interface")
 
     def test_only_colours_that_vary_are_fitted_at_each_hit(self):
         bands = (("coat", {"coat_color": [0.9, 0.5, 0.2]}), ("interface", {}), ("body", {}))
@@ -493,8 +519,8 @@ class Rows(SimpleTestCase):
     def test_a_band_that_is_off_is_not_there(self):
         document = stack(("coat", {}), ("interface", {}), ("body", {}))
         document.section.bands[0].on = False
-        matters = self.rows(document).matters
-        self.assertEqual((matters.coats[0], matters.body[0]), (0, 0))
+        rows = self.layers(document)
+        self.assertEqual((rows.coats[0], rows.lobes[0]), (0, 1))
 
 
 class FilmGauge(SimpleTestCase):

@@ -11,7 +11,7 @@ from nineglass.spectra.light import light_basis
 from nineglass.spectra.observer import D65, rgb_of
 from nineglass.surrounds.directions import directions
 from nineglass.surrounds.sky import PEREZ_LUMINANCE, direction_of, perez, sky_xyy, zenith
-from nineglass.trace.surround import around_of, drawn, picture_color
+from nineglass.trace.light.surround import around_of, drawn, picture_color
 
 from tests.scenes import luminance, material, middle, render, stage, thing
 

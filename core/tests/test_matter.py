@@ -306,7 +306,7 @@ class FollowedRay(SimpleTestCase):
         self.assertEqual([s.event.split()[0] for s in ray.steps], ["enters", "leaves", "goes"])
         self.assertAlmostEqual(ray.steps[1].length_cm, 2.0, places=3)
         self.assertAlmostEqual(ray.steps[0].left, 0.96, places=4)
-        sigma = the_set.scene.matters.curves[2][550 - 380]
+        sigma = the_set.scene.media.sigma[0][550 - 380]
         self.assertAlmostEqual(ray.left, 0.96**2 * np.exp(-sigma * 0.02), places=4)
 
     def test_both_branches_share_the_light(self):
@@ -534,10 +534,10 @@ class Colour(SimpleTestCase):
         dyed = {"absorption": "dyes", "dye_1": "rosehip", "amount_1": 0.5, "dye_2": "woad", "amount_2": 0.2}
         the_set = build_set(material(interior=dyed | {"concentration": 2.0}), stage())
         expected = 2 * (dye_sigma_a("rosehip", 0.5) + dye_sigma_a("woad", 0.2))
-        np.testing.assert_allclose(the_set.scene.matters.curves[2], expected, rtol=1e-4)
+        np.testing.assert_allclose(the_set.scene.media.sigma[0], expected, rtol=1e-4)
         drawn = {"absorption": "curve", "transmittance": [[380, 0.5], [780, 0.5]], "transmission_depth": 2.0}
         the_set = build_set(material(interior=drawn), stage())
-        np.testing.assert_allclose(the_set.scene.matters.curves[2], np.log(2) / 0.02, rtol=1e-5)
+        np.testing.assert_allclose(the_set.scene.media.sigma[0], np.log(2) / 0.02, rtol=1e-5)
 
     def test_fast_shadows_let_a_lamp_through_with_the_tint(self):
         lamp = {

@@ -22,15 +22,18 @@ from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.observer import xyz_of
 from nineglass.surrounds.directions import directions
 from nineglass.surrounds.lighting_picture import gallery, studio
-from nineglass.trace.media import enter, leave, medium_with, medium_without
+from nineglass.trace.light.surround import picture_place
+from nineglass.trace.media import nesting
+from nineglass.trace.media.start import media_at
 from nineglass.trace.paths import AIR, LEVELS, new_batch
 from nineglass.trace.scene import build_set
-from nineglass.trace.start import media_at
-from nineglass.trace.surround import picture_place
 
-from tests.scenes import DEMO, material, stage, thing, wears
+from tests.scenes import DEMO, called, material, stage, thing, wears
 
 F = np.float32
+enter, leave, medium_with, medium_without = (
+    called(step) for step in (nesting.enter, nesting.leave, nesting.medium_with, nesting.medium_without)
+)
 
 
 class Media(SimpleTestCase):
@@ -96,13 +99,13 @@ class Media(SimpleTestCase):
             thing("outer", "ball", {"diameter": 8}),
             thing("inner", "ball", {"diameter": 2}, at=(0, 3, 0), wears=wears(material(), 20)),
         ]
-        scene = build_set(material(), stage(objects=objects)).scene
+        scene = build_set(material(), stage(objects=objects)).standing
         self.assertEqual(media_at(scene, (0, 0, 0)), [0, 1])
         self.assertEqual(media_at(scene, (0.03, 0, 0)), [0])
         self.assertEqual(media_at(scene, (0.05, 0, 0)), [])
 
     def test_the_hollow_of_a_float_is_air(self):
-        scene = build_set(material(), stage("hollow_float", {"diameter": 10, "wall": 1})).scene
+        scene = build_set(material(), stage("hollow_float", {"diameter": 10, "wall": 1})).standing
         self.assertEqual(media_at(scene, (0, 0, 0)), [])
         self.assertEqual(media_at(scene, (0.047, 0, 0)), [0])
 

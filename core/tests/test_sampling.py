@@ -7,21 +7,28 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from nineglass.kernels import F
 from nineglass.lamps import LAMPS
+from nineglass.spectra.curves import curve_at
 from nineglass.spectra.observer import D65, WAVELENGTHS_NM, rgb_of
-from nineglass.trace.ask_lamps import mis_weight
+from nineglass.trace import generate
 from nineglass.trace.film import DARKEST, Film, length_edges_m, length_facts
-from nineglass.trace.generate import curve_at, draw_wavelengths
-from nineglass.trace.intersect import to_own, to_stage
-from nineglass.trace.lamps import meet_lamp, outline_pdf, point_on
+from nineglass.trace.geometry import surface
+from nineglass.trace.light import lamps as lamp_steps
+from nineglass.trace.light.ask import mis_weight
+from nineglass.trace.light.surround import surround_share
 from nineglass.trace.matter import sensor_response
 from nineglass.trace.random import pair, single
 from nineglass.trace.scene import build_set
 from nineglass.trace.sensor import sensor
-from nineglass.trace.surround import surround_share
 from nineglass.vectors import dot, frame, reflect, refract, to_local, to_world
 from scipy.stats import chi2
 
-from tests.scenes import material, stage, thing
+from tests.scenes import called, material, stage, thing
+
+draw_wavelengths = called(generate.draw_wavelengths)
+meet_lamp, outline_pdf, point_on = (
+    called(one) for one in (lamp_steps.meet_lamp, lamp_steps.outline_pdf, lamp_steps.point_on)
+)
+to_own, to_stage = called(surface.to_own), called(surface.to_stage)
 
 DIRECTIONS = st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: np.linalg.norm(v) > 0.1)
 
@@ -178,8 +185,10 @@ class Vectors(SimpleTestCase):
     @given(DIRECTIONS, st.floats(-180, 180), st.floats(-90, 90))
     @settings(max_examples=30, deadline=None)
     def test_turning_and_turning_back(self, v, turn, tilt):
-        things = build_set(material(), stage(objects=[thing("form", "rod", turn=turn, tilt=tilt)])).scene.things
-        np.testing.assert_allclose(to_stage(things.axes, 0, to_own(things, 0, unit(v))), unit(v), atol=1e-5)
+        things = build_set(
+            material(), stage(objects=[thing("form", "rod", turn=turn, tilt=tilt)])
+        ).scene.geometry.things
+        np.testing.assert_allclose(to_stage(things, 0, to_own(things, 0, unit(v))), unit(v), atol=1e-5)
 
 
 class Films(SimpleTestCase):

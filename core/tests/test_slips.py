@@ -466,7 +466,7 @@ class Patterns(SimpleTestCase):
 
     def test_the_chart_is_the_renderers_film(self):
         for row, column in ((0, 40), (12, 130), (28, 220)):
-            films = (1, F(1), F((column + 0.5) / 256 * 2000), F(1.9), *(F(0), F(1)) * 3)
+            films = (1, F((column + 0.5) / 256 * 2000), F(1.9), *(F(0), F(1)) * 3)
             cosine = F(1 - (row + 0.5) / 32)
             shares = [float(boundary_reflectance(films, cosine, F(1), F(1.33), F(0), F(nm))) for nm in WAVELENGTHS_NM]
             np.testing.assert_allclose(film_chart(1.9, 1.33)[row, column], rgb_of_filter(np.array(shares)), atol=2e-3)

@@ -21,7 +21,7 @@ from nineglass.gauges.surface import form_size_cm
 from nineglass.matter.substances import WAVELENGTHS_NM, cauchy_index, substances
 from nineglass.network.compile import compile_network
 from nineglass.trace.film import Film
-from nineglass.trace.forest import FLOOR_BIT, meshes_of, standing_of
+from nineglass.trace.geometry.standing import FLOOR_BIT, meshes_of, standing_of
 from nineglass.trace.pick import focus_at, pick
 from nineglass.trace.scene import build_set
 from nineglass.trace.sensor import lens_of
@@ -132,8 +132,9 @@ class Standing(SimpleTestCase):
         ]
         the_set = build_set(material(), stage(objects=objects))
         self.assertEqual(len(the_set.materials), 2)
-        self.assertEqual(the_set.scene.things.matter.tolist(), [0, 1, 1])
-        self.assertEqual(len(the_set.scene.forest.children), len(build_set(material(), stage()).scene.forest.children))
+        geometry, alone = the_set.scene.geometry, build_set(material(), stage()).scene.geometry
+        self.assertEqual(geometry.things.matter.tolist(), [0, 1, 1])
+        self.assertEqual(len(geometry.triangles.corners), len(alone.triangles.corners))
 
     def test_lamps_know_whom_they_light(self):
         objects = [thing("a", "ball"), thing("b", "ball", at=(8, 0, 0))]
@@ -158,7 +159,16 @@ class Camera(SimpleTestCase):
         self.assertAlmostEqual(float(np.linalg.norm(self.lens(focal_length=90).right)), 0.2, places=6)
 
     def test_the_aperture_is_the_focal_length_over_the_f_number(self):
-        self.assertAlmostEqual(float(self.lens(focal_length=80, f_stop=4).radius), 0.01, places=6)
+        far = self.lens(focal_length=80, f_stop=4, distance=1e6)
+        self.assertAlmostEqual(float(far.radius), 0.01, places=5)
+
+    def test_blur_is_that_of_a_thin_lens_at_its_focus_distance(self):
+        # Thin lens, Hecht, Optics, 5.2.3: 80 mm f/4 sharp at 100 cm draws a point at 160 cm as a disc of
+        # 20 mm * (160 - 100) / 160 * 80 / (1000 - 80) = 0.652 mm of 36, 2.32 of 128 pixels.
+        lens = self.lens(focal_length=80, f_stop=4, distance=100)
+        wide = 2 * float(np.linalg.norm(lens.right)) * 1.6
+        blur = 2 * float(lens.radius) * (1.6 - 1.0) / 1.0
+        self.assertAlmostEqual(blur / wide * 128, 2.32, delta=0.005)
 
     def test_focus_lies_before_or_behind_the_middle(self):
         self.assertAlmostEqual(float(self.lens(distance=50, focus=-5).focus), 0.45, places=6)
@@ -358,7 +368,7 @@ class Gauges(SimpleTestCase):
             ),
             stage(),
         )
-        np.testing.assert_allclose(curve.scene.matters.curves[0], 1.6 + 2 * (true - 1.6), rtol=1e-6)
+        np.testing.assert_allclose(curve.scene.media.index[0], 1.6 + 2 * (true - 1.6), rtol=1e-6)
         self.assertEqual(len(WAVELENGTHS_NM), 401)
 
 

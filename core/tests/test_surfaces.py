@@ -1,6 +1,7 @@
 """Where textures lie, what slips are told about the place, and the forms that came with the layers."""
 
 import os
+from itertools import pairwise
 from tempfile import TemporaryDirectory
 from unittest.mock import patch
 
@@ -14,11 +15,12 @@ from nineglass.documents.model import Material, Stage, read
 from nineglass.files import keep
 from nineglass.forms.imported import read_mesh
 from nineglass.forms.mesh import faults_of_surface
+from nineglass.matter.substances import WAVELENGTHS_NM, substances
 from nineglass.trace.follow import Follower
 from nineglass.trace.hold_up import driven_range, hold_up
 from nineglass.trace.scene import build_set
 
-from tests.scenes import stage, thing, wire
+from tests.scenes import material, stage, thing, wire
 
 
 def seen(kind: str, scene: Stage, side=65, dials=None, port=None, objects=None) -> np.ndarray:
@@ -125,9 +127,39 @@ class Followed(SimpleTestCase):
         bands = [{"id": "i", "kind": "interface"}, {"id": "b", "kind": "body"}]
         the_set = build_set(read(Material, {"section": {"bands": bands}}), stage("ball", {"diameter": 6}))
         steps = Follower(the_set).follow((0, 0, 0.2), (0, 0, -1), 587.56)[0].steps
-        self.assertEqual(len(steps), 1)
-        self.assertIn("body colour", steps[0].event)
+        self.assertEqual([step.event.split()[0] for step in steps], ["enters", "is"])
+        self.assertIn("body colour", steps[-1].event)
         self.assertAlmostEqual(steps[0].length_cm, 17.0, places=2)
+
+    def test_coats_films_and_driven_dials_are_those_of_the_picture(self):
+        # Face-on: a coat of 1.5 lets 0.96 through, iron beneath it throws back its share against 1.5; the film is met in its place.
+        bands = [
+            {"id": "c", "kind": "coat", "dials": {"coat_color": [0.25, 0.25, 0.25]}},
+            {"id": "m", "kind": "metal", "dials": {"substance": "iron", "specular_roughness": 0}},
+        ]
+        the_set = build_set(read(Material, {"section": {"bands": bands}}), stage("ball", {"diameter": 6}))
+        [ray] = Follower(the_set).follow((0, 0, 0.2), (0, 0, -1), 550)
+        self.assertEqual([step.event.split()[0] for step in ray.steps], ["enters", "reflected", "leaves", "goes"])
+        iron = substances()["iron"]
+        n, k = (np.interp(550, WAVELENGTHS_NM, curve) for curve in (iron.index, iron.extinction))
+        beneath = abs((1.5 - (n + 1j * k)) / (1.5 + (n + 1j * k))) ** 2
+        self.assertAlmostEqual(ray.left, 0.96 * 0.25 * beneath * 0.96, delta=0.002)
+        slips = [{"id": "n", "kind": "number", "dials": {"value": 2.0}}, {"id": "f", "kind": "facing"}]
+        slips.append({"id": "a", "kind": "arithmetic", "dials": {"how": "add", "second": 0.8}})
+        wires = [wire("f", "a.first"), wire("a", "i.specular_ior")]
+        driven = {"section": {"bands": [{"id": "i", "kind": "interface"}]}, "slips": slips, "wires": wires}
+        [ray, *_] = Follower(build_set(read(Material, driven), stage("ball"))).follow((0, 0, 0.2), (0, 0, -1), 550)
+        self.assertAlmostEqual(ray.steps[0].index_beyond, 1.8, places=2)
+
+    def test_each_branch_has_its_own_way_and_no_other(self):
+        # The lengths along a branch add up to the straight way that it took; the shares of all branches to what came in.
+        the_set = build_set(material(), stage("sheet", {"thickness": 2}))
+        rays = Follower(the_set).follow((0, 0, 0.2), (0, 0, -1), 550, all_branches=True)
+        self.assertGreater(len(rays), 3)
+        self.assertAlmostEqual(sum(ray.left for ray in rays), 1.0, delta=0.001)
+        for ray in rays:
+            for before, after in pairwise(ray.steps):
+                np.testing.assert_allclose(before.end_cm, after.start_cm, atol=1e-3)
 
 
 class NewForms(SimpleTestCase):

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
 from nineglass.trace.film import Film, length_facts
-from nineglass.trace.forest import _tree
+from nineglass.trace.geometry.standing import mesh_rays
 from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import build_set
 
@@ -293,7 +293,7 @@ class Turning(SimpleTestCase):
         self.assertLess(np.abs(a.rgb() - b.rgb()).mean(), 0.03)
 
     def test_a_form_is_built_once(self):
-        self.assertIs(_tree("ball", "{}", "body"), _tree("ball", "{}", "body"))
+        self.assertIs(mesh_rays("ball", "{}", "body"), mesh_rays("ball", "{}", "body"))
 
 
 class Driven(SimpleTestCase):

@@ -1,8 +1,6 @@
-from typing import Literal
-
 from nineglass import catalogue
-from nineglass.describe import DialType, PortType
-from nineglass.documents.model import Settings, read
+from nineglass.describe import Dial, Port, Rules
+from nineglass.documents.model import Material, ModuleFile, Settings, plain_documents, read
 from ninja import Router, Schema
 
 from accounts.models import Preferences
@@ -15,32 +13,6 @@ class Me(Schema):
     settings: Settings
 
 
-class DialOut(Schema):
-    type: DialType
-    default: float | bool | str | list
-    label: str
-    name: str
-    low: float | None
-    high: float | None
-    hard_low: float | None
-    hard_high: float | None
-    scale: Literal["linear", "log"]
-    unit: str
-    ends: tuple[str, str] | None
-    help: str
-    standard: str
-    choices: list[str]
-    drivable: bool
-    holds: Literal["", "mesh", "picture", "texture"]
-    joined: str
-    when: tuple[str, str] | None
-
-
-class PortOut(Schema):
-    name: str
-    type: PortType
-
-
 class KindOut(Schema):
     role: str
     name: str
@@ -48,13 +20,17 @@ class KindOut(Schema):
     family: str
     help: str
     standard: str
-    dials: list[DialOut]
-    gives: list[PortOut]
-    parts: list[str]
-    rank: int
-    most: int
-    why: str
-    synonyms: str
+    dials: list[Dial]
+    gives: list[Port]
+    rules: Rules
+
+
+class PlainOut(Schema):
+    """Documents as they begin, in their newest versions."""
+
+    material: Material
+    module: ModuleFile
+    settings: Settings
 
 
 class ConversionOut(Schema):
@@ -72,6 +48,7 @@ class CatalogueOut(Schema):
     kinds: list[KindOut]
     conversions: list[ConversionOut]
     gradients: list[GradientOut]
+    plain: PlainOut
 
 
 def settings_of(person) -> Settings:
@@ -92,4 +69,4 @@ def save_settings(request, payload: Settings):
 
 @router.get("catalogue", response=CatalogueOut)
 def whole_catalogue(request):
-    return catalogue.as_json()
+    return catalogue.as_json() | {"plain": plain_documents()}

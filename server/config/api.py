@@ -5,14 +5,30 @@ from dataclasses import asdict
 from accounts.api import router as accounts
 from django.http import HttpRequest
 from library.api import router as library
+from live.messages import Said
 from materials.api import router as materials
 from nineglass.describe import Fault, Refused
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
 from ninja.security import django_auth
+from pydantic.json_schema import models_json_schema
 from stages.api import router as stages
 
-api = NinjaAPI(title="Nine Glass", version="1", auth=django_auth, docs_url=None)
+
+class Api(NinjaAPI):
+    """The endpoints; its schema has the messages of the live picture's socket as well."""
+
+    def get_openapi_schema(self, **how):
+        schema = super().get_openapi_schema(**how)
+        _, messages = models_json_schema(
+            [(model, "serialization") for model in Said], ref_template="#/components/schemas/{model}"
+        )
+        known = schema["components"]["schemas"]
+        known |= {name: about for name, about in messages["$defs"].items() if name not in known}
+        return schema
+
+
+api = Api(title="Nine Glass", version="1", auth=django_auth, docs_url=None)
 api.add_router("", accounts)
 api.add_router("materials", materials)
 api.add_router("stages", stages)

@@ -5,29 +5,13 @@ from channels.generic.websocket import AsyncWebsocketConsumer
 from django.http import Http404
 from materials import services
 from materials.api import ProofOut
-from nineglass.documents.model import LARGEST_BYTES, Material, Stage, read
+from nineglass.documents.model import Material, Stage, read
 
+from live.messages import ASKED, LONGEST_MESSAGE, Kept
 from live.supervisor import supervisor
 from live.wire import for_browser
 
 NOT_YOURS, TOO_LARGE, NOT_UNDERSTOOD = 4404, 4413, 4400
-MESSAGES = {
-    "show": {"sequence": int, "material": dict, "stage": dict, "settings": dict, "inside": str},
-    "shown": {},
-    "keep": {"request": str},
-    "pick": {"x": float, "y": float},
-    "follow": {"x": float, "y": float},
-    "focus": {"x": float, "y": float},
-    "hold": {"slip": str},
-    "bracket": {"module": str, "part": str, "dial": str, "values": list},
-}
-
-
-def is_a(value, kind: type) -> bool:
-    """Whether a field is what it should be; a place in the picture is 0 to 1."""
-    if kind is float:
-        return isinstance(value, int | float) and 0 <= value <= 1
-    return isinstance(value, kind)
 
 
 class LivePicture(AsyncWebsocketConsumer):
@@ -55,18 +39,15 @@ class LivePicture(AsyncWebsocketConsumer):
     async def receive(self, text_data=None, bytes_data=None):
         if self.session is None:
             return
-        if text_data is None or len(text_data) > 2 * LARGEST_BYTES:
+        if text_data is None or len(text_data) > LONGEST_MESSAGE:
             await self.close(TOO_LARGE)
             return
         try:
-            message = json.loads(text_data)
-            fields = MESSAGES[message["type"]]
-            message = {"type": message["type"], **{name: message[name] for name in fields}}
-            if not all(is_a(message[name], kind) for name, kind in fields.items()):
-                raise TypeError
-        except (ValueError, KeyError, TypeError, RecursionError):
+            message = ASKED.validate_python(json.loads(text_data))
+        except (ValueError, RecursionError):
             await self.close(NOT_UNDERSTOOD)
             return
+        message = message.model_dump()
         await supervisor().say(self.session, message)
 
     async def hear(self, header: dict, payload: bytes) -> None:
@@ -80,4 +61,4 @@ class LivePicture(AsyncWebsocketConsumer):
         material, stage = read(Material, header["material"]), read(Stage, header["stage"])
         facts = (header["samples"], header["noise"])
         proof = services.keep_proof(self.scope["user"], self.material_id, material, stage, picture, *facts)
-        return {"type": "kept", "request": header["request"], "proof": ProofOut.from_orm(proof).model_dump(mode="json")}
+        return Kept(request=header["request"], proof=ProofOut.from_orm(proof)).model_dump(mode="json")

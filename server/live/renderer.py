@@ -1,4 +1,4 @@
-"""The rendering process: many benches, one at a time, newest change first. Talks over its standard input and output."""
+"""The rendering process: many benches, a slice of work for each in turn, changed ones first. Talks over its standard input and output."""
 
 import contextlib
 import json
@@ -9,6 +9,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from nineglass import warm
 from nineglass.catalogue import CAMERAS
 from nineglass.describe import Refused
 from nineglass.documents.model import Material, Network, Settings, Stage, read
@@ -22,6 +23,7 @@ from nineglass.trace.pick import focus_at, pick
 from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import Set, build_set, filled
 
+from live import messages
 from live.bracket import Bracket
 from live.wire import LENGTHS, pack
 
@@ -33,7 +35,12 @@ JPEG_QUALITY = 88
 READ_AGAIN_AT = (2, 16)
 """Samples at which the path lengths are measured well enough to read the gauges again."""
 
-ASKED = ("pick", "follow", "focus", "hold", "bracket")
+LOOK_AGAIN_S = 0.5
+"""How often compiled kernels are looked for."""
+
+ANSWERED = ("pick", "follow", "focus", "hold", "bracket")
+FOLLOWING = ("pick", "follow", "focus")
+"""Answers that follow a ray."""
 
 
 @dataclass
@@ -41,15 +48,20 @@ class Bench:
     """One open bench: what it shows, and how far its picture is."""
 
     session: str
-    send: Callable[..., None]
+    say: Callable[..., None]
+    read_later: Callable[..., None]
     change: dict | None = None
     sequence: int = 0
+    given: dict = field(default_factory=dict)
+    """The documents as they were sent last, so that what has not changed is not read again."""
     material: Material | None = None
     stage: Stage | None = None
     settings: Settings = field(default_factory=Settings)
     the_set: Set | None = None
     coarse: Film | None = None
     film: Film | None = None
+    left: list[range] = field(default_factory=list)
+    """Pixels of the pass under way that are still to be done, when it made way for another bench."""
     samples: int = 0
     began: float = 0.0
     unacknowledged: int = 0
@@ -60,17 +72,44 @@ class Bench:
     bracket: Bracket | None = None
     asked: dict | None = None
     """A pick, a ray to follow, a slip to hold up ...; the newest wins."""
+    lacks: list[str] = field(default_factory=list)
+    """Kernels that its set needs and that are still being compiled."""
 
     @property
     def exposure(self) -> float:
         return self.the_set.exposure if self.the_set else 0.0
 
+    def send(self, message, payload: bytes = b"") -> None:
+        self.say(self.session, self.sequence, message, payload)
+
     def waiting(self) -> bool:
         """Whether there is anything to do."""
         if self.change is not None:
             return True
-        busy = not self.settled or self.asked is not None or self.bracket is not None
-        return self.the_set is not None and busy
+        if self.the_set is None or self._lacks_kernels():
+            return False
+        return not self.settled or self.can_answer() or self.bracket is not None
+
+    def _lacks_kernels(self) -> bool:
+        self.lacks = [name for name in self.lacks if not warm.is_ready(name)]
+        return bool(self.lacks)
+
+    def can_answer(self) -> bool:
+        return self.asked is not None and (self.asked["type"] not in FOLLOWING or warm.is_ready("follow"))
+
+    def is_urgent(self) -> bool:
+        """Whether another bench's pass has to make way: a change, or a first picture that is still to come."""
+        if self.change is not None:
+            return True
+        return self.the_set is not None and not self.lacks and not self.coarse.counts.any()
+
+    def _read(self, model: type, name: str, given: dict):
+        """A checked document; the same one when it has not changed."""
+        if self.given.get(name) != given or getattr(self, name) is None:
+            document = read(model, given)
+            self.given[name] = given
+            return document
+        return getattr(self, name)
 
     def take(self) -> None:
         """Take up the newest change; a change of exposure alone keeps the picture."""
@@ -78,28 +117,28 @@ class Bench:
         self.bracket = None
         self.sequence = change["sequence"]
         try:
-            material, stage = read(Material, change["material"]), read(Stage, change["stage"])
-            settings = read(Settings, change["settings"])
+            material = self._read(Material, "material", change["material"])
+            stage = self._read(Stage, "stage", change["stage"])
+            settings = self._read(Settings, "settings", change["settings"])
+            the_set = build_set(material, stage, before=self.the_set)
         except Refused as refused:
-            faults = [vars(fault) for fault in refused.faults]
-            self.send(self, {"type": "faults", "faults": faults})
+            self.given.clear()
+            self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
             return
         inside_before, self.inside = self.inside, change["inside"]
-        same_light = self.stage and _without_exposure(stage) == _without_exposure(self.stage)
+        same_light = self.stage and _without_exposure(stage, self.stage)
         same = same_light and _looks(material) == _looks(self.material) and settings == self.settings
-        self.material, self.stage, self.settings = material, stage, settings
-        the_set = build_set(material, stage)
-        if same and self.film:
-            self.the_set = the_set
+        self.material, self.stage, self.settings, self.the_set = material, stage, settings, the_set
+        self.lacks = warm.missing_for(the_set)
+        if same and self.film and not self.lacks:
             film = self.film if self.samples else self.coarse
             self.show(film, lossless=self.settled)
             if self.inside != inside_before:
                 self.read_gauges(film)
             return
         side = settings.picture_side
-        self.the_set = the_set
         self.film, self.coarse = Film(side, side), Film(side // COARSE_SHARE, side // COARSE_SHARE)
-        self.samples, self.settled, self.began = 0, False, time.monotonic()
+        self.samples, self.left, self.settled, self.began = 0, [], False, time.monotonic()
 
     def answer(self, tracer: Tracer) -> None:
         """Read one place of the picture, follow the ray that it shows, or say what would make it sharp."""
@@ -113,14 +152,14 @@ class Bench:
         x, y = asked["x"], asked["y"]
         if asked["type"] == "pick":
             side, bounces = self.settings.picture_side, self.settings.most_bounces
-            self.send(self, {"type": "picked", "x": x, "y": y, **pick(self.the_set, tracer, x, y, side, bounces)})
+            self.send(messages.Picked(x=x, y=y, **pick(self.the_set, tracer, x, y, side, bounces)))
             return
         if asked["type"] == "focus":
-            self.send(self, {"type": "focused", "focus": focus_at(self.the_set, x, y)})
+            self.send(messages.Focused(focus=focus_at(self.the_set, x, y)))
             return
         rays = fan_of(self.the_set, *through_pixel(self.the_set, x, y))
         drawn = [{**ray.as_json(), "drawn": self._drawn(ray)} for ray in rays]
-        self.send(self, {"type": "followed", "x": x, "y": y, "rays": drawn})
+        self.send(messages.Followed(x=x, y=y, rays=drawn))
 
     def hold(self, slip: str) -> None:
         """Show what a slip gives on the form, unlit."""
@@ -129,7 +168,7 @@ class Bench:
             return
         held = hold_up(self.the_set, slip, self.settings.picture_side, ports[0])
         picture = held.picture(self.the_set.compiled.kinds[slip].gives[0].type == "vector")
-        self.send(self, {"type": "held", "slip": slip, "mime": "image/png", **held.facts()}, encoded(picture, "PNG"))
+        self.send(messages.Held(slip=slip, mime="image/png", **held.facts()), encoded(picture, "PNG"))
 
     def begin_bracket(self, asked: dict) -> None:
         """Begin a strip, or leave the one under way when no values are asked for."""
@@ -137,7 +176,7 @@ class Bench:
             self.bracket = Bracket.of(self.material, self.stage, asked) if asked["values"] else None
         except Refused as refused:
             self.bracket = None
-            self.send(self, {"type": "faults", "faults": [vars(fault) for fault in refused.faults]})
+            self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
 
     def work_on_bracket(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
         """One round of one picture of the strip."""
@@ -147,34 +186,36 @@ class Bench:
         if bracket.done:
             self.bracket = None
         about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "noise": bracket.noise[k]}
-        self.send(self, {"type": "bracketed", "place": k, "readable": bracket.readable, **about}, picture)
+        self.send(messages.Bracketed(place=k, readable=bracket.readable, **about), picture)
 
     def _drawn(self, ray) -> list:
         """The corners of a ray's way as seen in the picture."""
         places = [ray.steps[0].end_cm, *(step.end_cm for step in ray.steps[1:])]
         return [on_picture(self.the_set, [v / 100 for v in place]) for place in places]
 
-    def work(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
-        """One pass: the coarse picture first, then one sample a pixel at full size."""
-        if self.asked and self.coarse.counts.any():
+    def work(self, tracer: Tracer, pressed: Callable[[], bool], makes_way: Callable[[], bool]) -> None:
+        """One pass, or what another bench lets it do of one: the coarse picture first, then one sample a pixel at full size."""
+        if self.can_answer() and self.coarse.counts.any():
             self.answer(tracer)
             return
         if self.bracket:
             self.work_on_bracket(tracer, pressed)
             return
-        bounces = self.settings.most_bounces
+        how = {"most_bounces": self.settings.most_bounces, "stopped": pressed}
         if not self.coarse.counts.any():
-            tracer.render(self.the_set, self.coarse, most_bounces=bounces)
+            tracer.render(self.the_set, self.coarse, **how)
             self.show(self.coarse)
-            if not pressed():
-                self.read_gauges(self.coarse)
+            self.read_gauges(self.coarse)
             return
-        tracer.render(self.the_set, self.film, self.samples, most_bounces=bounces, stopped=pressed)
+        pixels = self.left or [range(self.film.width * self.film.height)]
+        self.left = tracer.render(self.the_set, self.film, self.samples, pixels=pixels, makes_way=makes_way, **how)
+        if self.left:
+            return
         self.samples += 1
         self.settled = self.samples >= self.settings.most_samples
         if self.settled or self.unacknowledged < FRAMES_IN_FLIGHT:
             self.show(self.film, lossless=self.settled)
-        if self.samples in READ_AGAIN_AT and not pressed():
+        if self.samples in READ_AGAIN_AT:
             self.read_gauges(self.film)
         self.keep_proofs()
 
@@ -184,24 +225,24 @@ class Bench:
         payload = encoded(pixels, "PNG") if lossless else encoded(pixels, "JPEG", quality=JPEG_QUALITY, subsampling=0)
         self.unacknowledged += 1
         self.send(
-            self,
-            {
-                "type": "frame",
-                "samples": self.samples,
-                "noise": film.noise(),
-                "seconds": time.monotonic() - self.began,
-                "side": film.width,
-                "coarse": film is self.coarse,
-                "settled": self.settled,
-                "mime": "image/png" if lossless else "image/jpeg",
-            },
+            messages.Frame(
+                samples=self.samples,
+                noise=film.noise(),
+                cut=film.cut_share(),
+                seconds=time.monotonic() - self.began,
+                side=film.width,
+                coarse=film is self.coarse,
+                settled=self.settled,
+                mime="image/png" if lossless else "image/jpeg",
+            ),
             payload,
         )
 
     def read_gauges(self, film: Film) -> None:
+        """Have the gauges read beside the picture; what they need of it is taken now."""
         clipped = tuple(float(v) for v in (film.rgb() * 2.0**self.exposure > 1.02).mean(axis=(0, 1)))
-        reading = Reading(self.material, self.stage, self.the_set.compiled, length_facts(film.lengths), clipped)
-        self.send(self, {"type": "reading", **read_bench(reading, self.inside)})
+        about = (self.material, self.stage, self.the_set.compiled, length_facts(film.lengths), clipped)
+        self.read_later(self.session, self.sequence, about, self.inside)
 
     def keep_proofs(self) -> None:
         """Answer every wish for a proof with the picture as it is."""
@@ -210,11 +251,16 @@ class Bench:
             picture = encoded(to_srgb8(self.film.rgb(), self.exposure), "PNG")
             facts = {"request": request, "samples": self.samples, "noise": self.film.noise()}
             documents = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
-            self.send(self, {"type": "proof", **facts, **documents}, picture)
+            self.send({"type": "proof", **facts, **documents}, picture)
 
 
-def _without_exposure(stage: Stage) -> dict:
-    return stage.model_dump() | {"camera": filled(stage.camera, CAMERAS) | {"exposure": 0}, "name": ""}
+def _without_exposure(stage: Stage, other: Stage) -> bool:
+    """Whether two stages differ in nothing but exposure and name."""
+    cameras = [filled(one.camera, CAMERAS) | {"exposure": 0} for one in (stage, other)]
+    if cameras[0] != cameras[1] or stage.camera.kind != other.camera.kind:
+        return False
+    kept = {"camera": other.camera, "name": other.name}
+    return stage is other or stage.model_copy(update=kept) == other
 
 
 def _looks(material: Material) -> dict:
@@ -228,6 +274,30 @@ def _works(network: Network) -> dict:
     return {"slips": slips, "wires": network.wires}
 
 
+class GaugeReader:
+    """Reads gauges on a thread of its own, the newest wish of each bench, so that they never hold up a frame."""
+
+    def __init__(self, say: Callable[..., None]):
+        self._say = say
+        self._wanted: dict[str, tuple] = {}
+        self._wake = threading.Condition()
+        threading.Thread(target=self._work, daemon=True, name="gauges").start()
+
+    def read(self, session: str, *wish) -> None:
+        with self._wake:
+            self._wanted[session] = wish
+            self._wake.notify()
+
+    def _work(self) -> None:
+        while True:
+            with self._wake:
+                while not self._wanted:
+                    self._wake.wait()
+                session = next(iter(self._wanted))
+                sequence, about, inside = self._wanted.pop(session)
+            self._say(session, sequence, {"type": "reading", **read_bench(Reading(*about), inside)}, b"")
+
+
 class Renderer:
     """Reads messages on one thread and works on another."""
 
@@ -238,11 +308,15 @@ class Renderer:
         self.out_lock = threading.Lock()
         self.closed = False
         self.last: str | None = None
+        self.gauges = GaugeReader(self.say)
+        self.told: tuple[int, int] | None = None
+        self.looked = 0.0
 
-    def send(self, bench: Bench, header: dict, payload: bytes = b"") -> None:
-        header = {"session": bench.session, "sequence": bench.sequence, **header}
+    def say(self, session: str, sequence: int, message, payload: bytes = b"") -> None:
+        """Send a message of `live.messages`, or its fields, to a bench."""
+        said = message if isinstance(message, dict) else message.model_dump(mode="json")
         with self.out_lock:
-            self.outgoing.write(pack(header, payload))
+            self.outgoing.write(pack({"session": session, "sequence": sequence, **said}, payload))
             self.outgoing.flush()
 
     def listen(self) -> None:
@@ -265,12 +339,12 @@ class Renderer:
         if message["type"] == "close":
             self.benches.pop(session, None)
             return
-        bench = self.benches.setdefault(session, Bench(session, self.send))
+        bench = self.benches.setdefault(session, Bench(session, self.say, self.gauges.read))
         if message["type"] == "show":
             bench.change = message
         elif message["type"] == "shown":
             bench.unacknowledged = max(0, bench.unacknowledged - 1)
-        elif message["type"] in ASKED:
+        elif message["type"] in ANSWERED:
             bench.asked = message
         elif message["type"] == "keep":
             bench.wanted_proofs.append(message["request"])
@@ -283,25 +357,55 @@ class Renderer:
         after_last = sorted(waiting, key=lambda b: (b.session <= (self.last or ""), b.session))
         return min(after_last, key=lambda b: 0 if b.change else 1 if not b.coarse.counts.any() else 2)
 
+    def tell_progress(self) -> None:
+        """Say how far the compiling of kernels is, until it is done."""
+        if (self.told and self.told[0] == self.told[1]) or time.monotonic() - self.looked < LOOK_AGAIN_S:
+            return
+        self.looked = time.monotonic()
+        before, self.told = self.told, warm.progress()
+        if before in (self.told, None):
+            return
+        now = self.told
+        for bench in list(self.benches.values()):
+            bench.send(messages.Preparing(done=now[0], of=now[1], waits=bool(bench.lacks)))
+
+    def pause(self) -> None:
+        """Nothing to do: answer wishes for proofs, and wait for a message, or for kernels."""
+        for settled in self.benches.values():
+            settled.keep_proofs()
+        compiling = any(bench.lacks for bench in self.benches.values()) or not self.told or self.told[0] < self.told[1]
+        self.wake.wait(LOOK_AGAIN_S if compiling else None)
+
     def work(self) -> None:
         tracer = Tracer(threads=os.cpu_count() or 1)
         while not self.closed:
+            self.tell_progress()
             with self.wake:
                 bench = self.next_bench()
                 if bench is None:
-                    for settled in self.benches.values():
-                        settled.keep_proofs()
-                    self.wake.wait()
+                    self.pause()
                     continue
             self.last = bench.session
             if bench.change:
                 bench.take()
+                if bench.lacks:
+                    bench.send(messages.Preparing(done=warm.progress()[0], of=len(warm.JOBS), waits=True))
                 continue
             with contextlib.suppress(Interrupted):
-                bench.work(tracer, lambda bench=bench: bench.change is not None or bench.session not in self.benches)
+                bench.work(
+                    tracer, lambda bench=bench: self._is_stale(bench), lambda bench=bench: self._is_needed(bench)
+                )
+
+    def _is_stale(self, bench: Bench) -> bool:
+        return bench.change is not None or bench.session not in self.benches
+
+    def _is_needed(self, bench: Bench) -> bool:
+        """Whether another bench needs the first turn."""
+        return any(other.is_urgent() for other in list(self.benches.values()) if other is not bench)
 
 
 def main() -> None:
+    sys.setswitchinterval(0.001)
     renderer = Renderer(sys.stdin.buffer, sys.stdout.buffer)
     sys.stdout = sys.stderr
     threading.Thread(target=renderer.listen, daemon=True).start()

@@ -60,7 +60,17 @@ def _material_with_modules(material: dict) -> tuple[dict, list[str]]:
     return material | {"version": 2} | ({"wires": kept} if "wires" in material else {}), report
 
 
+def _settings_with_long_paths(settings: dict) -> tuple[dict, list[str]]:
+    """Version 1 let light bounce 16 times unless it was told otherwise, which darkens frosted matter."""
+    if settings.get("most_bounces", 16) != 16:
+        return settings | {"version": 2}, ["most_bounces: kept"]
+    return {name: value for name, value in settings.items() if name != "most_bounces"} | {"version": 2}, [
+        "most_bounces: was 16, is now 128"
+    ]
+
+
 STEPS: dict[tuple, Callable[[dict], tuple[dict, list[str]]]] = {
     ("nineglass.stage", 1): _stage_with_objects,
     ("nineglass.material", 1): _material_with_modules,
+    ("nineglass.settings", 1): _settings_with_long_paths,
 }

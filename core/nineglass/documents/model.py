@@ -19,6 +19,9 @@ from nineglass.documents.modules import (
 )
 
 LARGEST_BYTES = 2_000_000
+MOST_LOBES = 6
+"""How many bands with a response of their own may lie in one stack."""
+
 BOTH, FIRST, SECOND = "both", "first", "second"
 SURROUND_PARTS = ("light", "second", "reflections", "camera")
 
@@ -242,15 +245,26 @@ class Stage(Versioned):
     """Untrue: lamps shine straight through clear matter, with its tint, in place of caustics."""
 
 
-class Settings(Document):
+class Settings(Versioned):
     """How one person likes to work."""
 
     format: Literal["nineglass.settings"] = "nineglass.settings"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     theme: Literal["paper", "night"] = "paper"
     picture_side: Annotated[int, Field(ge=96, le=1024)] = 480
     most_samples: Annotated[int, Field(ge=1, le=16384)] = 512
-    most_bounces: Annotated[int, Field(ge=1, le=64)] = 16
+    most_bounces: Annotated[int, Field(ge=1, le=1024)] = 128
+
+
+def plain_documents() -> dict[str, Document]:
+    """Documents as they begin."""
+    plain = next(name for name, kind in BANDS.kinds.items() if kind.rules.plain)
+    bands = [Band(id=name, kind=name) for name in (plain, "interior")]
+    return {
+        "material": Material(name="New material", section=Stack(bands=bands)),
+        "module": ModuleFile(modules=[Module(id="module", name="Module")]),
+        "settings": Settings(),
+    }
 
 
 def read(model: type[Document], given: str | bytes | dict) -> Document:
@@ -343,7 +357,7 @@ def _faults_of_wears(path: str, one: Object) -> list[Fault]:
 
 def parts_of(form: str) -> dict[str, int]:
     """The parts of a kind of form, each with the priority that it has by itself."""
-    return getattr(FORMS.kinds[form].make, "parts", {"body": 10})
+    return FORMS.kinds[form].rules.parts
 
 
 def _faults_of_material(material: Material) -> list[Fault]:
@@ -385,13 +399,13 @@ def _faults_of_use(path: str, slip: Slip, modules: dict[str, Kind]) -> list[Faul
 
 def _faults_of_section(bands: list[Band]) -> list[Fault]:
     """What is wrong with the order of the bands, in each stack that a split makes."""
-    splits = [i for i, band in enumerate(bands) if band.kind == "split"]
+    splits = [i for i, band in enumerate(bands) if BANDS.kinds[band.kind].rules.splits]
     faults = []
     for i, band in enumerate(bands):
         if band.side != BOTH and not (splits and i > splits[0]):
             fault = f"{band.id} lies on the {band.side} side, but no split is above it"
             faults.append(Fault(f"section.bands[{i}].side", fault, "both", "Add a split above it."))
-        if band.kind == "split" and band.side != BOTH:
+        if i in splits and band.side != BOTH:
             faults.append(Fault(f"section.bands[{i}].side", "a split within a split", "both", "Move it out."))
     for side in (FIRST, SECOND) if splits else (BOTH,):
         faults += _faults_of_stack([(i, band) for i, band in enumerate(bands) if band.side in (BOTH, side)])
@@ -401,20 +415,31 @@ def _faults_of_section(bands: list[Band]) -> list[Fault]:
 def _faults_of_stack(stack: list[tuple[int, Band]]) -> list[Fault]:
     faults, above, counts = [], None, {}
     for i, band in stack:
-        make, path = BANDS.kinds[band.kind].make, f"section.bands[{i}]"
+        rules, path = BANDS.kinds[band.kind].rules, f"section.bands[{i}]"
         counts[band.kind] = counts.get(band.kind, 0) + 1
-        if counts[band.kind] > make.most:
+        if counts[band.kind] > rules.most:
             fault = f"there are {counts[band.kind]} bands {band.kind!r}, one on another"
-            faults.append(Fault(path, fault, f"at most {make.most}", "Remove one."))
-        if above and make.rank < BANDS.kinds[above].make.rank:
-            fault = f"{band.kind} lies beneath {above}, but {make.why}"
+            faults.append(Fault(path, fault, f"at most {rules.most}", "Remove one."))
+        if above and rules.rank < BANDS.kinds[above].rules.rank:
+            fault = f"{band.kind} lies beneath {above}, but {rules.why}"
             faults.append(Fault(path, fault, f"{band.kind} above {above}", f"Move it above {above}."))
         above = band.kind
-    if "metal" in counts and len({"interface", "body"} & set(counts)):
-        allowed = "a metal alone, or an interface with what is inside it"
-        faults.append(
-            Fault("section.bands", "a metal lets nothing through to other bands", allowed, "Remove the metal.")
-        )
+    lobes = sum(count for kind, count in counts.items() if hasattr(BANDS.kinds[kind].make, "lobe"))
+    if lobes > MOST_LOBES:
+        fault = f"{lobes} bands that throw light back by themselves, one on another"
+        faults.append(Fault("section.bands", fault, f"at most {MOST_LOBES}", "Remove one."))
+    return faults + _faults_of_company(counts)
+
+
+def _faults_of_company(counts: dict[str, int]) -> list[Fault]:
+    """Kinds of bands in one stack that cannot be there together."""
+    faults = []
+    for kind in counts:
+        rules = BANDS.kinds[kind].rules
+        if others := set(counts) & set(rules.excludes):
+            names = " or ".join(rules.excludes)
+            fault = f"{kind} with {' and '.join(sorted(others))}: {rules.why}"
+            faults.append(Fault("section.bands", fault, f"{kind} without {names}", f"Remove the {kind}."))
     return faults
 
 

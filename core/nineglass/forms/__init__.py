@@ -9,22 +9,4 @@ from nineglass.describe import Catalogue
 FORMS = Catalogue("form")
 FLOORS = Catalogue("floor")
 
-from nineglass.forms import (  # noqa: E402, F401
-    ball,
-    beaker,
-    block,
-    bottle,
-    box,
-    cut_stones,
-    floor,
-    hollow,
-    imported,
-    jar,
-    lens,
-    ring,
-    rod,
-    sheet,
-    shell,
-    water,
-    wedge,
-)
+FORMS.discover(__name__, __path__)

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from nineglass.describe import find_files
 from nineglass.documents.model import Material, Stage
 from nineglass.network.compile import Compiled, compile_network
 from nineglass.network.interpret import evaluate
@@ -62,6 +63,8 @@ class Gauge:
     compute: Callable[[Reading], dict]
     bands: tuple[str, ...] = ()
     """The section must have one of these bands for it."""
+    place: int = 100
+    """Where its tab stands among the others."""
 
     def wanted(self, reading: Reading) -> bool:
         return not reading.compiled.present.isdisjoint(self.bands)
@@ -73,11 +76,11 @@ class Gauges:
     def __init__(self):
         self.all: dict[str, Gauge] = {}
 
-    def gauge(self, *, title: str, plot: str, bands: tuple[str, ...]):
+    def gauge(self, *, title: str, plot: str, bands: tuple[str, ...], place: int = 100):
         def declare(compute):
-            self.all[compute.__name__] = Gauge(
-                compute.__name__, title, plot, " ".join(compute.__doc__.split()), compute, bands
-            )
+            help = " ".join(compute.__doc__.split())
+            self.all[compute.__name__] = Gauge(compute.__name__, title, plot, help, compute, bands, place)
+            self.all = dict(sorted(self.all.items(), key=lambda one: one[1].place))
             return compute
 
         return declare
@@ -88,4 +91,4 @@ class Gauges:
 
 GAUGES = Gauges()
 
-from nineglass.gauges import ladder, absorption, index, film, facing  # noqa: E402, F401, I001
+find_files(__name__, __path__)

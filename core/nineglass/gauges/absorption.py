@@ -6,7 +6,7 @@ from nineglass.gauges.surface import form_size_cm
 from nineglass.matter.substances import WAVELENGTHS_NM
 
 
-@GAUGES.gauge(title="Absorption", plot="curves", bands=("interior",))
+@GAUGES.gauge(title="Absorption", plot="curves", bands=("interior",), place=2)
 def absorption(reading: Reading) -> dict:
     """What the interior lets through over wavelength: at the depth of the dial, and through the whole form."""
     sigma_a = absorption_of(reading)[::5]

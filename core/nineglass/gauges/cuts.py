@@ -2,10 +2,13 @@
 
 import numpy as np
 
-from nineglass.documents.model import SECOND
+from nineglass.catalogue import BANDS
+from nineglass.describe import Cut
+from nineglass.documents.model import BOTH, SECOND
 from nineglass.gauges import Reading
 from nineglass.gauges.film import film_colors, to_show
 from nineglass.gauges.index import metal_curves
+from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM, substances
 from nineglass.network.compile import Leaf
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.spectra.observer import rgb_of_filter
@@ -22,45 +25,49 @@ def cuts_of(reading: Reading) -> dict[str, dict]:
     cuts = {}
     for band in bands:
         own = {dial: v for (one, dial), v in values.items() if one == band.id}
-        cuts[band.id] = _cut(band, own, *stacks[-1 if band.side == SECOND else 0])
+        leaf, leaf_values = stacks[-1 if band.side == SECOND else 0]
+        cuts[band.id] = _cut(band, own, leaf, leaf_values, _slot_of(band, bands, leaf))
     return cuts
 
 
-def _cut(band, own: dict, leaf: Leaf, values: dict) -> dict:
+def _slot_of(band, bands: list, leaf: Leaf) -> str:
+    """The slot that a band has in a stack: by its place among those of its kind there."""
+    same = [one for one in bands if one.kind == band.kind and one.side in (BOTH, band.side)]
+    slots = [slot for slot in leaf.order if leaf.kinds[slot] == band.kind]
+    return slots[same.index(band)] if same.index(band) < len(slots) else ""
+
+
+def _cut(band, own: dict, leaf: Leaf, values: dict, slot: str) -> dict:
+    kind = BANDS.kinds[band.kind]
+    cut = kind.rules.cut or Cut("boundary")
     rough = next((v for name, v in own.items() if name.endswith("roughness")), 0.0)
-    draw = {"film": _film, "metal": _metal}.get(band.kind)
-    colors = draw(leaf, values, own) if draw else [_hex(own[name]) for name in COLORS.get(band.kind, ())]
-    says = [words.format(own[name]) for name, words in SAYS.items() if name in own]
+    colors = (
+        WORKED_OUT[cut.worked_out](leaf, values, own, slot) if cut.worked_out else [_hex(own[name]) for name in cut.colors]
+    )
+    settings = kind.defaults() | band.dials
+    says = [words.format(own[name]) for name, words in cut.says.items() if kind.has_effect(name, settings)]
+    measured = settings.get("substance", NONE)
+    if "specular_ior" in cut.says and measured != NONE:
+        index = substances()[measured].index
+        says.insert(0, f"n {float(np.interp(D_NM, WAVELENGTHS_NM, index)):.3f}")
     return {"colors": colors, "roughness": float(rough), "says": ", ".join(says)}
-
-
-COLORS = {
-    "coat": ("coat_color",),
-    "fuzz": ("fuzz_color",),
-    "body": ("base_color",),
-    "interior": ("transmission_color",),
-}
-SAYS = {
-    "thin_film_thickness": "{:.0f} nm",
-    "thin_film_ior": "n {:.2f}",
-    "coat_ior": "n {:.2f}",
-    "mask": "mask {:.2f}",
-    "specular_ior": "n {:.3f}",
-}
 
 
 def _hex(color) -> str:
     return to_hex(np.clip(color, 0, 1))
 
 
-def _film(leaf: Leaf, values: dict, own: dict) -> list[str]:
+def _film(leaf: Leaf, values: dict, own: dict, slot: str) -> list[str]:
     """From face-on to the rim."""
     angles = np.radians(np.linspace(0, 75, FILM_STEPS))
-    colors = [film_colors(leaf, values, np.cos(a), [own["thin_film_thickness"]]) for a in angles]
+    colors = [film_colors(leaf, values, np.cos(a), [own["thin_film_thickness"]], slot) for a in angles]
     return to_show(np.concatenate(colors))
 
 
-def _metal(leaf: Leaf, values: dict, own: dict) -> list[str]:
+def _metal(leaf: Leaf, values: dict, own: dict, slot: str) -> list[str]:
     n, k = (v.astype(np.float32) for v in metal_curves(leaf.settings["metal"], values))
     shares = [float(conductor_reflectance(np.float32(1), a, b)) for a, b in zip(n, k, strict=True)]
     return [_hex(rgb_of_filter(np.array(shares)))]
+
+
+WORKED_OUT = {"film": _film, "metal": _metal}

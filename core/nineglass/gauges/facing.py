@@ -39,7 +39,7 @@ def _plot(curves: list[dict], marks: list[dict], caption: str, varies: bool) -> 
 
 def _by_wavelength(reading: Reading, is_filmed: bool) -> dict:
     leaf, curves = reading.compiled.leaves[0], []
-    films = films_of(leaf, reading.values) if is_filmed else NO_FILMS
+    films = films_of(leaf, reading.values) if is_filmed else [(1.0, NO_FILMS)]
     index, extinction = beneath(leaf, reading.values) if is_filmed else metal_of(reading)
     for nm in SEEN_NM:
         shares = [reflectance_of(films, np.cos(np.radians(a)), index, extinction, nm) for a in ANGLES]
@@ -50,7 +50,7 @@ def _by_wavelength(reading: Reading, is_filmed: bool) -> dict:
     return _plot(curves, [], words, varies)
 
 
-@GAUGES.gauge(title="Facing", plot="curves", bands=("coat", "interface", "metal"))
+@GAUGES.gauge(title="Facing", plot="curves", bands=("coat", "interface", "metal"), place=5)
 def facing(reading: Reading) -> dict:
     """How much the outermost boundary reflects, from face-on to the rim: from both sides, or by wavelength where it has colour."""
     boundary, is_filmed = _outermost(reading)

@@ -1,3 +1,6 @@
+import itertools
+import math
+
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
@@ -13,29 +16,45 @@ SHOWN_NM = WAVELENGTHS_NM[::10]
 COLORS = 48
 
 
-def films_of(leaf: Leaf, values: dict, thickness_nm: float | None = None) -> tuple:
-    """The films that lie on one another outermost, as `optics.film.NO_FILMS`; with another thickness for the first.
+def outermost(leaf: Leaf) -> str:
+    """The slot of the film that light meets first."""
+    return next((slot for slot in leaf.order if slot.startswith("film")), "")
+
+
+def films_of(
+    leaf: Leaf, values: dict, thickness_nm: float | None = None, first: str = ""
+) -> list[tuple[float, tuple]]:
+    """The films that lie on one another from a slot inwards (the outermost unless given), with another thickness for the first: (share of the surface, films) for each
+    set of them that is met somewhere, films as `optics.film.NO_FILMS`. Each film covers its share, whatever lies on or beneath it.
 
     values: of the dials of the stack, by slot and name.
     """
-    found, weight = [], 1.0
-    for slot in leaf.order:
+    found = []
+    for slot in leaf.order[leaf.order.index(first or outermost(leaf)) :] if outermost(leaf) else ():
         if not slot.startswith("film"):
             if found:
                 break
             continue
         thickness, ior = values[slot, "thin_film_thickness"], values[slot, "thin_film_ior"]
-        found.append([thickness, ior])
-        weight *= values[slot, "thin_film_weight"]
+        found.append([thickness, ior, min(max(values[slot, "thin_film_weight"], 0.0), 1.0)])
     if thickness_nm is not None and found:
         found[0][0] = thickness_nm
-    flat = [np.float32(v) for film in found for v in film] + [np.float32(0), np.float32(1)] * (4 - len(found))
-    return (len(found), np.float32(weight), *flat)
+    sets = []
+    for there in itertools.product((True, False), repeat=len(found)):
+        share = math.prod(film[2] if is_there else 1 - film[2] for film, is_there in zip(found, there, strict=True))
+        if share > 0:
+            sets.append((share, _films([film for film, is_there in zip(found, there, strict=True) if is_there])))
+    return sets
 
 
-def beneath(leaf: Leaf, values: dict) -> tuple[np.ndarray, np.ndarray]:
-    """(index, extinction) over wavelength of what the outermost films lie on."""
-    at = next((i for i, slot in enumerate(leaf.order) if slot.startswith("film")), 0)
+def _films(found: list) -> tuple:
+    flat = [np.float32(v) for thickness, ior, _ in found for v in (thickness, ior)]
+    return (len(found), *flat, *[np.float32(0), np.float32(1)] * (4 - len(found)))
+
+
+def beneath(leaf: Leaf, values: dict, first: str = "") -> tuple[np.ndarray, np.ndarray]:
+    """(index, extinction) over wavelength of what the films from a slot inwards lie on."""
+    at = leaf.order.index(first or outermost(leaf)) if outermost(leaf) else 0
     base = next((slot for slot in leaf.order[at:] if not slot.startswith("film")), "interface")
     none = np.zeros(len(WAVELENGTHS_NM))
     if base.startswith("coat"):
@@ -45,18 +64,21 @@ def beneath(leaf: Leaf, values: dict) -> tuple[np.ndarray, np.ndarray]:
     return index_curve(leaf.settings["interface"] | {"specular_ior": values["interface", "specular_ior"]}), none
 
 
-def reflectance_of(films: tuple, cosine: float, index: np.ndarray, extinction: np.ndarray, nm: float) -> float:
-    """Reflectance from outside of films on matter with an index and extinction over WAVELENGTHS_NM."""
+def reflectance_of(
+    films: list[tuple[float, tuple]], cosine: float, index: np.ndarray, extinction: np.ndarray, nm: float
+) -> float:
+    """Reflectance from outside of films (as `films_of`) on matter with an index and extinction over WAVELENGTHS_NM."""
     n, k = (np.interp(nm, WAVELENGTHS_NM, curve) for curve in (index, extinction))
-    return float(boundary_reflectance(films, *(np.float32(v) for v in (cosine, 1, n, k, nm))))
+    about = tuple(np.float32(v) for v in (cosine, 1, n, k, nm))
+    return sum(share * float(boundary_reflectance(some, *about)) for share, some in films)
 
 
-def film_colors(leaf: Leaf, values: dict, cosine: float, thicknesses_nm) -> np.ndarray:
-    """(n, 3) linear Rec.709 of white light off the films of a stack at some thicknesses of the outermost."""
-    index, extinction = beneath(leaf, values)
+def film_colors(leaf: Leaf, values: dict, cosine: float, thicknesses_nm, first: str = "") -> np.ndarray:
+    """(n, 3) linear Rec.709 of white light off the films of a stack, from a slot inwards, at some thicknesses of the first of them."""
+    index, extinction = beneath(leaf, values, first)
     found = []
     for thickness in thicknesses_nm:
-        films = films_of(leaf, values, thickness)
+        films = films_of(leaf, values, thickness, first)
         shares = [reflectance_of(films, cosine, index, extinction, nm) for nm in SHOWN_NM]
         found.append(rgb_of_filter(np.interp(WAVELENGTHS_NM, SHOWN_NM, shares)))
     return np.array(found)
@@ -67,11 +89,12 @@ def to_show(rgb: np.ndarray) -> list[str]:
     return [to_hex(c) for c in np.clip(rgb * (0.85 / max(float(rgb.max()), 1e-3)), 0, 1)]
 
 
-@GAUGES.gauge(title="Film", plot="strips", bands=("film",))
+@GAUGES.gauge(title="Film", plot="strips", bands=("film",), place=4)
 def film(reading: Reading) -> dict:
     """The colour of white light off the film over its thickness, face-on and at a slant; the mark is the thickness it has."""
     leaf = reading.compiled.leaves[0]
-    now = reading.values["film", "thin_film_thickness"]
+    slot = outermost(leaf)
+    now = reading.values[slot, "thin_film_thickness"]
     top = max(1000.0, 1.5 * now)
     thicknesses = np.linspace(0, top, COLORS)
     rows = []

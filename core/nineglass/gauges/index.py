@@ -5,7 +5,7 @@ from nineglass.gauges import GAUGES, Reading
 from nineglass.matter.material import index_curve
 from nineglass.matter.substances import C_NM, D_NM, F_NM, WAVELENGTHS_NM, substances
 from nineglass.optics.film import metal_of_colors
-from nineglass.trace.matter import color_spectrum
+from nineglass.spectra.upsampling import color_spectrum
 
 
 def metal_of(reading: Reading) -> tuple[np.ndarray, np.ndarray]:
@@ -30,18 +30,28 @@ def index_of(reading: Reading) -> np.ndarray:
     return index_curve(dials | {"specular_ior": reading.values["interface", "specular_ior"]})
 
 
+def _index_of_leaf(reading: Reading, leaf) -> np.ndarray:
+    """(401,) the same of one side of a split."""
+    values = reading.read(leaf.dials)
+    if "metal" in leaf.order:
+        return metal_curves(leaf.settings["metal"], values)[0]
+    return index_curve(leaf.settings["interface"] | {"specular_ior": values["interface", "specular_ior"]})
+
+
 def abbe_of(n: np.ndarray) -> float | None:
     """The Abbe number of an index curve (401,); None without dispersion."""
     d, f, c = (float(np.interp(nm, WAVELENGTHS_NM, n)) for nm in (D_NM, F_NM, C_NM))
     return (d - 1) / (f - c) if f - c > 1e-7 else None
 
 
-@GAUGES.gauge(title="Index", plot="curves", bands=("interface", "metal"))
+@GAUGES.gauge(title="Index", plot="curves", bands=("interface", "metal"), place=3)
 def index(reading: Reading) -> dict:
     """The refractive index over wavelength, with its value at the helium line and the Abbe number."""
     n = index_of(reading)
     n_d = float(np.interp(D_NM, WAVELENGTHS_NM, n))
-    curves = [{"label": "n", "values": n[::5].tolist()}]
+    both = [n, *(_index_of_leaf(reading, leaf) for leaf in reading.compiled.leaves[1:])]
+    names = ("first side", "second side") if len(both) > 1 else ("n",)
+    curves = [{"label": name, "values": one[::5].tolist()} for name, one in zip(names, both, strict=True)]
     abbe = abbe_of(n)
     words = f"n = {n_d:.4f} at every wavelength: no dispersion."
     if abbe:
@@ -51,10 +61,13 @@ def index(reading: Reading) -> dict:
         words = f"n = {n_d:.3f} at the helium line."
     elif scale not in (0, 1):
         words += f" Dispersion is {scale:g} times the true one."
-    room = max(0.02, float(np.ptp(n)))
+    if len(both) > 1:
+        words = f"First side: {words} Second side: n = {float(np.interp(D_NM, WAVELENGTHS_NM, both[1])):.4f}."
+    low, high = float(np.min(both)), float(np.max(both))
+    room = max(0.02, high - low)
     return {
         "x": {"label": "wavelength", "unit": "nm", "values": WAVELENGTHS_NM[::5].tolist()},
-        "y": {"label": "index", "low": float(n.min()) - room, "high": float(n.max()) + room},
+        "y": {"label": "index", "low": low - room, "high": high + room},
         "curves": curves,
         "marks": [{"x": D_NM, "label": "d 587.6 nm"}],
         "caption": words,

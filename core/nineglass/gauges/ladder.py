@@ -5,7 +5,7 @@ from nineglass.gauges.surface import form_size_cm
 from nineglass.matter.material import absorption_curve
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
-from nineglass.trace.matter import color_spectrum
+from nineglass.spectra.upsampling import color_spectrum
 
 RUNGS = 20
 
@@ -23,7 +23,7 @@ def transmitted(reading: Reading, lengths_cm) -> np.ndarray:
     return np.exp(-absorption_of(reading) * np.asarray(lengths_cm, float)[:, None] / 100)
 
 
-@GAUGES.gauge(title="Ladder", plot="rungs", bands=("interior",))
+@GAUGES.gauge(title="Ladder", plot="rungs", bands=("interior",), place=1)
 def ladder(reading: Reading) -> dict:
     """White light after growing lengths through the interior; the marks are the lengths that light travels in this picture."""
     size = form_size_cm(reading) or 10.0

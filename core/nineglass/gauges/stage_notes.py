@@ -12,7 +12,7 @@ from nineglass.gauges.note import Change, Note
 from nineglass.lamps.light import POINT, SUN
 from nineglass.matter.substances import C_NM, D_NM, F_NM, NONE, WAVELENGTHS_NM, substances
 from nineglass.spectra.observer import D65
-from nineglass.trace.forest import meshes_of, standing_of
+from nineglass.trace.geometry.standing import meshes_of, standing_of
 from nineglass.trace.matter import fan_response, sensor_response
 from nineglass.trace.scene import filled, picture_of
 

@@ -8,7 +8,7 @@ from nineglass.catalogue import SURROUNDS
 from nineglass.documents.model import Stage
 from nineglass.picture.display import encoded
 from nineglass.spectra.srgb import encode
-from nineglass.trace.forest import Standing, standing_of
+from nineglass.trace.geometry.standing import Standing, standing_of
 from nineglass.trace.scene import filled, picture_of
 
 MOST_POINTS = 500

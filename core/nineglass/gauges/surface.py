@@ -8,7 +8,7 @@ from nineglass.documents.model import Object
 from nineglass.forms.mesh import Mesh
 from nineglass.gauges import REFERENCE, Reading
 from nineglass.network.interpret import evaluate
-from nineglass.trace.forest import meshes_of, size_cm
+from nineglass.trace.geometry.standing import meshes_of, size_cm
 
 PLACES = 512
 """How many places of a form stand for all of it."""

@@ -8,4 +8,4 @@ from nineglass.describe import Catalogue
 
 LAMPS = Catalogue("lamp")
 
-from nineglass.lamps import disc, point, rectangle, sphere, sun  # noqa: E402, F401
+LAMPS.discover(__name__, __path__)

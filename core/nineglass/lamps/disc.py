@@ -9,6 +9,7 @@ from nineglass.lamps.light import DISC, Aimed, Light, axes
 class Disc(Aimed):
     """A round soft box aimed at the middle of the stage; one side of it glows."""
 
+    sign = "disc"
     diameter = dial(30, 1, 300, hard=(0.1, 100000), unit="cm", scale="log", ends=("spot", "wall"))
 
     def light(self, dials) -> Light:

@@ -1,6 +1,7 @@
 """What the tracer needs to know of a lamp, and the dials that all lamps share."""
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 from math import cos, radians, sin
 
 import numpy as np
@@ -9,6 +10,9 @@ from nineglass.describe import color_dial, dial
 
 RECTANGLE, DISC, SPHERE, POINT, SUN = range(5)
 """Outlines that the tracer knows."""
+
+BEAM_STEPS, TURN_STEPS = 181, 73
+"""Of a beam: angles to the axis from 0 to 180 degrees, and turns about it from 0 to 360 degrees."""
 
 
 @dataclass(frozen=True)
@@ -27,6 +31,36 @@ class Light:
     kelvin: float
     color: list[float]
     spread: float = 0.0
+    side: np.ndarray | None = None
+    """Of a lamp with a beam: a unit vector from where turns about its axis are counted; `across` where it has one."""
+    beam: np.ndarray | None = None
+    """(181, 73): the glow by the angle to its axis and around it, over the glow that `radiance` says; None for even."""
+
+    @property
+    def axis(self) -> np.ndarray:
+        """The way that it looks: towards the middle of the stage."""
+        return -self.centre / max(float(np.linalg.norm(self.centre)), 1e-12)
+
+
+def beam_of(share: Callable[[np.ndarray, np.ndarray], np.ndarray], *, slanted: bool) -> np.ndarray:
+    """(181, 73) a beam from its share over the angle to the axis and around it (rad), of mean 1, so that power stays power.
+
+    slanted: the outline is flat, and looks smaller from the side.
+    """
+    angle, turn = np.radians(np.arange(BEAM_STEPS))[:, None], np.radians(np.arange(TURN_STEPS) * 5.0)[None, :]
+    beam = np.maximum(share(angle, turn) * np.ones((BEAM_STEPS, TURN_STEPS)), 0)
+    seen = np.sin(angle) * (np.maximum(np.cos(angle), 0) if slanted else 1)
+    total = (beam * seen)[:, :-1].mean() / np.broadcast_to(seen, beam.shape)[:, :-1].mean()
+    return (beam / max(float(total), 1e-9)).astype(np.float32)
+
+
+def with_beam(light: Light, beam: np.ndarray, roll_deg: float) -> Light:
+    """A lamp whose glow depends on direction, turned about its axis."""
+    toward = -light.axis
+    level = np.array([toward[2], 0.0, -toward[0]])
+    side = level / np.linalg.norm(level) if np.linalg.norm(level) > 1e-9 else np.array([1.0, 0.0, 0.0])
+    roll = radians(roll_deg)
+    return replace(light, beam=beam, side=side * cos(roll) + np.cross(toward, side) * sin(roll))
 
 
 class Colored:

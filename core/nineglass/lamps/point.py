@@ -8,6 +8,8 @@ from nineglass.lamps.light import POINT, Aimed, Light, axes
 class Point(Aimed):
     """A lamp without size. Only matt and rough surfaces answer to it; polished glass cannot see it."""
 
+    sign = "point"
+
     def light(self, dials) -> Light:
         toward, side, up = axes(dials)
         centre, intensity = toward * dials["distance"] / 100, dials["power"] / (4 * pi)

@@ -9,6 +9,7 @@ from nineglass.lamps.light import RECTANGLE, Aimed, Light, axes
 class Rectangle(Aimed):
     """A soft box or strip aimed at the middle of the stage; one side of it glows."""
 
+    sign = "bar"
     width = dial(30, 1, 300, hard=(0.1, 100000), unit="cm", scale="log", ends=("strip", "wall"))
     height = dial(60, 1, 300, hard=(0.1, 100000), unit="cm", scale="log", ends=("strip", "wall"))
 

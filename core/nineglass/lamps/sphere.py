@@ -9,6 +9,7 @@ from nineglass.lamps.light import SPHERE, Aimed, Light, axes
 class Sphere(Aimed):
     """A glowing ball, alike from all sides."""
 
+    sign = "ball"
     diameter = dial(10, 0.5, 100, hard=(0.05, 100000), unit="cm", scale="log", ends=("bulb", "moon"))
 
     def light(self, dials) -> Light:

@@ -9,6 +9,7 @@ from nineglass.lamps.light import SUN, Colored, Light, axes
 class Sun(Colored):
     """Light from far away, nearly parallel."""
 
+    sign = "sun"
     irradiance = dial(
         3, 0.05, 100, hard=(0, 1e9), unit="W/m2", scale="log", ends=("haze", "noon"), help="On a surface that faces it."
     )

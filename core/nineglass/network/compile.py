@@ -21,6 +21,12 @@ class Leaf:
     order: list[str]
     """Slots of the bands that are there and on, from the outside in."""
     driven: set[tuple[str, str]]
+    kinds: dict[str, str]
+    """The kind of the band in each slot."""
+
+    def choice(self, slot: str, dial: str) -> int:
+        """Which of its choices a dial is set to."""
+        return BANDS.kinds[self.kinds[slot]].dials[dial].choices.index(self.settings[slot][dial])
 
 
 @dataclass
@@ -152,7 +158,7 @@ def compile_network(material: Material) -> Compiled:
     for kind in ALWAYS:
         values = dials_of(Part(kind=kind, dials=ABSENT.get(kind, {})), "", BANDS.kinds[kind])
         absent |= {(kind, name): getattr(values, name) for name in _signals(kind)}
-    split = next((band for band in bands if band.kind == "split"), None)
+    split = next((band for band in bands if splits(band)), None)
     stacks = [stack_of(bands, side) for side in ((FIRST, SECOND) if split else (BOTH,))]
     leaves = [_leaf(stack, by_band, absent, driven) for stack in stacks]
     mask = by_band[split.id, "mask"] if split else None
@@ -168,6 +174,11 @@ def converted(ops: Ops, signal: Signal, wanted: str) -> Signal:
     return signal
 
 
+def splits(band: Band) -> bool:
+    """Whether a band divides what lies beneath it."""
+    return BANDS.kinds[band.kind].rules.splits
+
+
 ALWAYS = ("interface", "interior", "body", "metal")
 """Kinds that gauges and rows read whether they are there or not."""
 
@@ -181,20 +192,21 @@ def _signals(kind: str) -> list[str]:
 
 def stack_of(bands: list[Band], side: str) -> list[Band]:
     """The bands of one side of a split, with those above and below it."""
-    return [band for band in bands if band.kind != "split" and band.side in (BOTH, side)]
+    return [band for band in bands if not splits(band) and band.side in (BOTH, side)]
 
 
 def _leaf(stack: list[Band], by_band: dict, absent: dict, driven: dict) -> Leaf:
-    dials, order, wired = dict(absent), [], set()
+    dials, order, wired, kinds = dict(absent), [], set(), {}
     settings = {kind: BANDS.kinds[kind].defaults() | ABSENT.get(kind, {}) for kind in ALWAYS}
     for band in stack:
-        number = 1 + sum(slot.split("_")[0] == band.kind for slot in order)
+        number = 1 + list(kinds.values()).count(band.kind)
         slot = band.kind if number == 1 else f"{band.kind}_{number}"
         order.append(slot)
+        kinds[slot] = band.kind
         settings[slot] = BANDS.kinds[band.kind].defaults() | band.dials
         dials |= {(slot, name): by_band[band.id, name] for name in _signals(band.kind)}
         wired |= {(slot, name) for name in driven[band.id]}
-    return Leaf(dials, settings, order, wired)
+    return Leaf(dials, settings, order, wired, kinds)
 
 
 def _sources_first(slips: dict, opened: Opened) -> list:

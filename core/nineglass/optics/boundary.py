@@ -53,6 +53,11 @@ def add4(a, s):
 
 
 @optic
+def plus4(a, b):
+    return a[0] + b[0], a[1] + b[1], a[2] + b[2], a[3] + b[3]
+
+
+@optic
 def rest4(a):
     """1 - a."""
     return ONE - a[0], ONE - a[1], ONE - a[2], ONE - a[3]

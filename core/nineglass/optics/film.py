@@ -10,8 +10,8 @@ from nineglass.kernels import HALF, ONE, PI, ZERO, F, optic
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.optics.dielectric import dielectric_reflectance
 
-NO_FILMS = (0, F(0), F(0), F(1), F(0), F(1), F(0), F(1), F(0), F(1))
-"""(how many, share of the surface that they cover, then thickness in nm and index of each, the outermost first); four at most."""
+NO_FILMS = (0, F(0), F(1), F(0), F(1), F(0), F(1), F(0), F(1))
+"""(how many, then thickness in nm and index of each, the outermost first); four at most."""
 
 
 @optic
@@ -68,13 +68,13 @@ def _stack(films, cos_i, n_before, n_beyond, k_beyond, wavelength_nm):
         for up in range(count):
             f = count - 1 - up
             if f == 0:
-                thickness, n = films[2], films[3]
+                thickness, n = films[1], films[2]
             elif f == 1:
-                thickness, n = films[4], films[5]
+                thickness, n = films[3], films[4]
             elif f == 2:
-                thickness, n = films[6], films[7]
+                thickness, n = films[5], films[6]
             else:
-                thickness, n = films[8], films[9]
+                thickness, n = films[7], films[8]
             cos_here = _cosine(sine, (n, ZERO))
             below = _step((n, ZERO), cos_here, n_below, cos_below, parallel)
             if up > 0:
@@ -102,25 +102,24 @@ def boundary_reflectance(films, cos_i, n_before, n_beyond, k_beyond, wavelength_
         bare = conductor_reflectance(cos_i, n_beyond / n_before, k_beyond / n_before)
     else:
         bare, _ = dielectric_reflectance(cos_i, n_beyond / n_before)
-    if films[0] == 0 or films[1] <= ZERO:
+    if films[0] == 0:
         return bare
     if k_beyond <= ZERO and bare >= ONE:
         return ONE
-    with_films = _stack(films, max(cos_i, F(1e-4)), n_before, n_beyond, k_beyond, wavelength_nm)
-    return bare + (with_films - bare) * films[1]
+    return _stack(films, max(cos_i, F(1e-4)), n_before, n_beyond, k_beyond, wavelength_nm)
 
 
 @optic
 def turned_over(films):
     """The same films as they are met from the other side."""
-    count, weight, a, na, b, nb, c, nc, d, nd = films
+    count, a, na, b, nb, c, nc, d, nd = films
     if count == 2:
-        return count, weight, b, nb, a, na, c, nc, d, nd
+        return count, b, nb, a, na, c, nc, d, nd
     if count == 3:
-        return count, weight, c, nc, b, nb, a, na, d, nd
+        return count, c, nc, b, nb, a, na, d, nd
     if count == 4:
-        return count, weight, d, nd, c, nc, b, nb, a, na
-    return count, weight, a, na, b, nb, c, nc, d, nd
+        return count, d, nd, c, nc, b, nb, a, na
+    return films
 
 
 @optic

@@ -12,7 +12,8 @@ REC709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
 
 
 def write_exr(path: Path, rgb: np.ndarray, facts: dict, alpha: np.ndarray | None = None) -> None:
-    """Scene-linear Rec.709 as half-float OpenEXR; the colour space and the facts stand in its header."""
+    """Scene-linear Rec.709 as OpenEXR in single precision, which holds the light of a mirrored sun that half precision does not; the
+    colour space and the facts stand in its header. With alpha the colour is that of what is covered, times how much (associated)."""
     import OpenEXR
 
     header = {
@@ -22,12 +23,14 @@ def write_exr(path: Path, rgb: np.ndarray, facts: dict, alpha: np.ndarray | None
         "colorSpace": "lin_rec709",
         "comments": json.dumps(facts),
     }
-    channels = {"RGB": rgb} if alpha is None else {"RGBA": np.dstack([rgb * alpha[..., None], alpha])}
-    OpenEXR.File(header, {k: np.ascontiguousarray(v, np.float16) for k, v in channels.items()}).write(str(path))
+    channels = {"RGB": rgb} if alpha is None else {"RGBA": np.dstack([rgb, alpha])}
+    OpenEXR.File(header, {k: np.ascontiguousarray(v, np.float32) for k, v in channels.items()}).write(str(path))
 
 
 def write_png(path: Path, rgb: np.ndarray, exposure_ev: float, alpha: np.ndarray | None = None) -> None:
-    """Exposed and shown as sRGB; with alpha, what is not covered is transparent."""
+    """Exposed and shown as sRGB; with alpha, what is not covered is transparent, and an edge has the colour of what covers it."""
+    if alpha is not None:
+        rgb = rgb / np.maximum(alpha, 1e-6)[..., None]
     pixels = to_srgb8(rgb, exposure_ev)
     if alpha is not None:
         pixels = np.dstack([pixels, np.rint(alpha * 255).astype(np.uint8)])

@@ -75,9 +75,21 @@ def coefficients_of(red: float, green: float, blue: float) -> tuple[float, float
     return tuple(float(c) for c in fit([[red, green, blue]], start=start[None], steps=20)[0])
 
 
+@lru_cache(512)
+def _spectrum_of(rgb: tuple[float, ...]) -> np.ndarray:
+    spectrum = sigmoid_spectrum(coefficients_of(*rgb))
+    spectrum.flags.writeable = False
+    return spectrum
+
+
 def spectrum_of(rgb) -> np.ndarray:
     """The smooth spectrum (401,) of a linear Rec.709 colour in [0, 1]."""
-    return sigmoid_spectrum(coefficients_of(*(float(v) for v in rgb)))
+    return _spectrum_of(tuple(float(v) for v in rgb))
+
+
+def color_spectrum(color) -> np.ndarray:
+    """The same of any colour, held within 0 and 1."""
+    return spectrum_of(np.clip(color, 0, 1))
 
 
 @lru_cache(1)

@@ -11,4 +11,4 @@ SURROUNDS = Catalogue("surround")
 
 BRIGHT = {"hard": (0, 100000), "scale": "log", "ends": ("dim", "bright")}
 
-from nineglass.surrounds import gradient, lighting_picture, plain, sky  # noqa: E402, F401, I001
+SURROUNDS.discover(__name__, __path__)

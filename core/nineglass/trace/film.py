@@ -13,7 +13,7 @@ DARKEST = 0.02
 @dataclass
 class Film:
     """sums (h*w, channels): linear Rec.709 and what else the response has; squares (h*w,) of luminance, counts (h*w,), those of
-    them that saw past everything (h*w,); lengths through the matter by bin."""
+    them that saw past everything (h*w,); lengths through the matter by bin; the weight of paths that the limit of bounces cut."""
 
     width: int
     height: int
@@ -23,6 +23,7 @@ class Film:
     counts: np.ndarray = field(init=False)
     open_counts: np.ndarray = field(init=False)
     lengths: np.ndarray = field(init=False)
+    cut: np.ndarray = field(init=False)
 
     def __post_init__(self):
         size = self.width * self.height
@@ -31,10 +32,11 @@ class Film:
         self.counts = np.zeros(size, np.int64)
         self.open_counts = np.zeros(size, np.int64)
         self.lengths = np.zeros(LENGTH_BINS)
+        self.cut = np.zeros(1)
 
     def add(self, other: "Film") -> None:
         """Merge what another worker made of the same picture."""
-        for name in ("sums", "squares", "counts", "open_counts", "lengths"):
+        for name in ("sums", "squares", "counts", "open_counts", "lengths", "cut"):
             getattr(self, name)[...] += getattr(other, name)
 
     def rgb(self) -> np.ndarray:
@@ -45,6 +47,10 @@ class Film:
     def alpha(self) -> np.ndarray:
         """(h, w) how much of each pixel is covered by something."""
         return (1 - self.open_counts / np.maximum(self.counts, 1)).reshape(self.height, self.width)
+
+    def cut_share(self) -> float:
+        """The share of the paths' weight that the limit of bounces cut: about the share of light that is missing."""
+        return float(self.cut[0] / max(int(self.counts.sum()), 1))
 
     def samples(self) -> int:
         """Samples in the pixel that has the fewest."""

@@ -2,41 +2,28 @@
 
 from math import cos, sin, sqrt
 
-from nineglass.kernels import ONE, PI, TWO, ZERO, F, kernel, optic
-from nineglass.spectra.observer import LOW_NM
+from nineglass.kernels import ONE, PI, TWO, ZERO, F, kernel, step
+from nineglass.spectra.curves import curve_at
 from nineglass.trace.paths import ACTIVE, AIR, FREE, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.trace.sensor import CAMERA_STEPS
 from nineglass.vectors import add, put3, scale, sub, unit
 
-WAVELENGTHS, LENS, JITTER = 0, 1, 2
-"""Dimensions of the random numbers that a camera ray uses; bounces begin at FIRST_BOUNCE."""
-
-FIRST_BOUNCE, PER_BOUNCE = 8, 8
-DIRECTION, CHOICE, LAMP_POINT, LAMP_CHOICE, ROULETTE, BODY, HERO, SIDE = range(8)
-"""Offsets of the dimensions of one bounce."""
+WAVELENGTHS, LENS, JITTER, CAMERA_DRAWS = range(4)
+"""Dimensions of the random numbers that a camera ray draws; whatever meets the path draws the next ones, as `Paths.dimension` counts."""
 
 QUARTER = F(0.25)
-LAST_BIN = 400
 
 
-@optic
+@step
 def draw_wavelengths(sensor, u, wavelength, per_density, i):
     """Four wavelengths evenly apart in probability (hero wavelength sampling). Source: Wilkie et al. 2014."""
     for k in range(4):
         x = (u + F(k)) * QUARTER * F(CAMERA_STEPS)
-        step = min(int(x), CAMERA_STEPS - 1)
-        width = sensor.inverse[step + 1] - sensor.inverse[step]
-        wavelength[k, i] = sensor.inverse[step] + width * (x - F(step))
+        place = min(int(x), CAMERA_STEPS - 1)
+        width = sensor.inverse[place + 1] - sensor.inverse[place]
+        wavelength[k, i] = sensor.inverse[place] + width * (x - F(place))
         per_density[k, i] = width * F(CAMERA_STEPS) * QUARTER
-
-
-@optic
-def curve_at(curve, wavelength_nm):
-    """A curve (401,) on the 1 nm grid at one wavelength."""
-    x = wavelength_nm - F(LOW_NM)
-    k = min(max(int(x), 0), LAST_BIN - 1)
-    return curve[k] + (curve[k + 1] - curve[k]) * (x - F(k))
 
 
 @kernel
@@ -75,10 +62,12 @@ def generate(batch, lens, start, sensor, width, height, seed, first_pixel, pixel
             paths.weight[w, i] = ONE
             paths.light[w, i] = ZERO
             paths.sigma_a[w, i] = ZERO if start.medium == AIR else curve_at(start.sigma, paths.wavelength[w, i])
+        paths.lines[i] = 4
         paths.pdf[i] = -ONE
         paths.length[i] = ZERO
         paths.pixel[i] = pixel
         paths.sample[i] = sample
+        paths.dimension[i] = CAMERA_DRAWS
         paths.bounce[i] = 0
         paths.state[i] = 0
         paths.levels[i] = start.levels

@@ -9,12 +9,12 @@ from nineglass.documents.model import Material
 from nineglass.network.interpret import run_program
 from nineglass.network.ops import INPUTS
 from nineglass.spectra.srgb import encode
-from nineglass.trace.forest import pieces_of
 from nineglass.trace.generate import generate
-from nineglass.trace.intersect import intersect
+from nineglass.trace.geometry.rays import intersect
+from nineglass.trace.geometry.standing import pieces_of
 from nineglass.trace.locate import locate, sort_by_material
-from nineglass.trace.matter import FRAMES_FROM, inputs_of
-from nineglass.trace.paths import new_batch
+from nineglass.trace.matter import READS_EVERYTHING, inputs_of
+from nineglass.trace.render import BATCH, Worker
 from nineglass.trace.scene import Scene, Set
 
 BELOW, ABOVE = np.array([0.1, 0.25, 0.9]), np.array([0.95, 0.3, 0.1])
@@ -88,13 +88,15 @@ def driven_range(material: Material, slip: str) -> tuple[float, float]:
 
 def _with_all_inputs(the_set: Set) -> Scene:
     """The scene with what every slip of the material on the bench reads, whether or not it drives something."""
-    scene, inputs = the_set.scene, the_set.scene.matters.inputs.copy()
+    scene, sides = the_set.scene, the_set.scene.sides
+    inputs, reads = sides.inputs.copy(), sides.reads.copy()
     inputs[0] = inputs_of(the_set.compiled.program)
-    more, frames = ((inputs[:, first:].max(axis=1) >= 0).astype(np.int32) for first in (4, FRAMES_FROM))
-    forest = scene.forest
+    reads[0] = READS_EVERYTHING
+    geometry = scene.geometry
     if inputs[0, INPUTS.index("piece")] >= 0:
-        forest = forest._replace(pieces=pieces_of(the_set.stage, the_set.standing))
-    return scene._replace(matters=scene.matters._replace(inputs=inputs, more_inputs=more, frames=frames), forest=forest)
+        triangles = geometry.triangles._replace(pieces=pieces_of(the_set.standing))
+        geometry = geometry._replace(triangles=triangles)
+    return scene._replace(sides=sides._replace(inputs=inputs, reads=reads), geometry=geometry)
 
 
 def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held:
@@ -102,23 +104,28 @@ def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held
     outputs = the_set.compiled.outputs
     name = port or next(p for s, p in outputs if s == slip)
     signal = outputs[slip, name]
-    registers_wanted = list(signal) if isinstance(signal, tuple) else [signal]
-    batch, count = new_batch(side * side), side * side
-    lens = the_set.lens._replace(radius=np.float32(0))
-    generate(batch, lens, the_set.start, the_set.sensor, side, side, 1, 0, count, 0, 0, count)
-    scene = _with_all_inputs(the_set)
-    intersect(batch, scene.forest, scene.things, scene.ground, scene.lamps)
+    wanted = list(signal) if isinstance(signal, tuple) else [signal]
+    worker = Worker(min(BATCH, side * side))
+    worker.take(the_set)
+    scene, lens = _with_all_inputs(the_set), the_set.lens._replace(radius=np.float32(0))
+    values = np.full((side * side, len(wanted)), np.nan, np.float32)
+    for first in range(0, side * side, BATCH):
+        _hold_some(the_set, scene, lens, worker, side, range(first, min(first + BATCH, side * side)), wanted, values)
+    within = driven_range(the_set.materials[0], slip) if len(wanted) == 1 else (0.0, 1.0)
+    return Held(values.reshape(side, side, -1), *within)
+
+
+def _hold_some(the_set, scene, lens, worker: Worker, side: int, pixels: range, wanted: list[int], values) -> None:
+    """Fill in the values at some pixels."""
+    batch, registers = worker.batch, worker.registers
+    worker.clear()
+    place = (pixels.start, len(pixels), 0, 0, len(pixels))
+    generate(batch, lens, the_set.start, the_set.sensor, side, side, 1, *place)
+    intersect(batch, scene)
     locate(batch, scene)
-    registers = np.zeros((the_set.table.registers, count), np.float32)
-    for register, value in the_set.table.constants:
-        registers[register] = value
     sort_by_material(batch, scene, registers)
     first, last = int(batch.starts[0]), int(batch.starts[1])
     operations = the_set.compiled.program.operations
     if len(operations) and last > first:
         run_program(operations, registers, *the_set.table.texels[0], first, last)
-    values = np.full((count, len(registers_wanted)), np.nan, np.float32)
-    pixels = batch.paths.pixel[batch.form_queue[first:last]]
-    values[pixels] = registers[registers_wanted][:, first:last].T
-    within = driven_range(the_set.materials[0], slip) if len(registers_wanted) == 1 else (0.0, 1.0)
-    return Held(values.reshape(side, side, -1), *within)
+    values[batch.paths.pixel[batch.form_queue[first:last]]] = registers[wanted][:, first:last].T

@@ -1,114 +1,72 @@
-"""The materials of a scene as the kernels read them: curves over wavelength, and where each program's dials lie."""
+"""The materials of a scene as the kernels read them: one row each, with where each program's dials lie.
 
-from dataclasses import dataclass
+A material is laid out by itself (`Laid`, kept while it does not change) and then joined with the others of the stage (`table_of`).
+"""
+
+from dataclasses import dataclass, field
 from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.documents.bands.body import EVEN, GRAINY, VELVET
+from nineglass.describe import Fault, Refused
 from nineglass.documents.bands.interface import CHOSEN_FAN
-from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import Material
 from nineglass.matter.material import absorption_curve, fan_colors, index_curve, reads_color
-from nineglass.matter.substances import NONE, substances
-from nineglass.network.compile import ALWAYS, Compiled, Leaf, compile_network
+from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM
+from nineglass.network.compile import Compiled, Leaf, compile_network
 from nineglass.network.ops import INPUTS, Program
 from nineglass.spectra.observer import CMF, D65, XYZ_TO_RGB
-from nineglass.spectra.upsampling import coefficients_of, sigmoid_spectrum
+from nineglass.spectra.upsampling import coefficients_of, color_spectrum
+from nineglass.trace.families import glow
+from nineglass.trace.families.registry import FAMILIES, family_of
+from nineglass.trace.media.clear import Media
+from nineglass.trace.paths import MOST_MATERIALS
 
-CLEAR, LAYERED = 0, 1
-"""Kinds of surface: a plain interface, and everything that has more bands."""
-
-INDEX, EXTINCTION, SIGMA, TINT, MIRRORED, CURVES = range(6)
-"""Rows of one material's curves; CURVES of them."""
-
-IOR, ROUGHNESS, DEPTH, C0, C1, C2 = range(6)
-NORMAL = 6
-BODY_WEIGHT, BODY_ROUGHNESS, BODY_COLOR, BODY_NORMAL = 9, 10, 11, 14
-FUZZ_WEIGHT, FUZZ_ROUGHNESS, FUZZ_COLOR = 17, 18, 19
-FACING, EDGE = 22, 25
-COATS, PER_COAT = 28, 9
-COAT_WEIGHT, COAT_ROUGHNESS, COAT_IOR, COAT_COLOR, COAT_NORMAL = 0, 1, 2, 3, 6
-FILMS, PER_FILM = 46, 3
-FILM_WEIGHT, FILM_THICKNESS, FILM_IOR = range(3)
-FUZZ_NORMAL = 58
-DIALS = 61
-"""Entries of `Matters.dials`: the register of each dial; colours as the three coefficients of their spectrum, normals as three
-registers. -1 where there is none. Two coats and four films, the outermost first."""
-
-GRAINS = {EVEN: 0, GRAINY: 1, VELVET: 2}
-
+FEW_INPUTS = 4
+"""The inputs before these are the cosine to the eye and the place: nearly every program reads no others."""
 
 FRAMES_FROM = INPUTS.index("width")
 """The inputs from here on are the size of the object and the axes of the stage and the camera."""
 
+READS_EVERYTHING = 3
+"""What `Sides.reads` holds of a program that reads frames."""
 
-class Matters(NamedTuple):
+
+class Sides(NamedTuple):
     """One row a material, in the order of `Set.materials`; then the two sides of each that is split."""
 
-    surface: np.ndarray  # (m,) int32: CLEAR or LAYERED
-    metal: np.ndarray  # (m,) int32: 1 for measured metal, 2 for one of two colours
-    base: np.ndarray  # (m,) int32: whether an interface lies above what is at the bottom
-    opaque: np.ndarray  # (m,) int32: whether lamps cannot shine straight through
-    dispersive: np.ndarray  # (m,) int32
-    ior: np.ndarray  # (m,) float32: the index where it does not vary over wavelength
-    ior_driven: np.ndarray  # (m,) int32
-    interior_driven: np.ndarray  # (m,) int32: its absorption is read where light enters
-    concentration: np.ndarray  # (m,) float32
-    coats: np.ndarray  # (m,) int32: how many
-    films: (
-        np.ndarray
-    )  # (m, 4) int32: those from films[0] to films[1] lie on the first coat, and so on; the last are on the base
-    body: np.ndarray  # (m,) int32: the grain of its body colour, -1 for none
-    fuzz: np.ndarray  # (m,) int32
-    tinted: np.ndarray  # (m,) int32: whether what passes is tinted
-    mirror_tinted: np.ndarray  # (m,) int32: whether what is mirrored from outside is tinted
-    fan: np.ndarray  # (m,) int32: whether its fan is recoloured
-    curves: np.ndarray  # (m * CURVES, 401) float32
-    dials: np.ndarray  # (m, DIALS) int32
-    inputs: np.ndarray  # (m, inputs) int32: register of each input, -1 when not read
-    more_inputs: np.ndarray  # (m,) int32: whether any beyond the first four is read
-    frames: np.ndarray  # (m,) int32: whether the size of the object or the axes of the stage or the camera are read
+    family: np.ndarray  # (m,) int32
     split: np.ndarray  # (m,) int32: row of its first side, the second follows; -1 for none
     mask: np.ndarray  # (m,) int32: register of the split's mask
+    inputs: np.ndarray  # (m, inputs) int32: register of each input, -1 when not read
+    reads: np.ndarray  # (m,) int32: 0 for no input, 1 for facing and place, 2 for others as well, 3 for frames as well
 
 
 @dataclass
-class Table:
-    """The rows of all materials, with their programs laid one after the other."""
+class Registers:
+    """Registers of one material beyond those of its program: coefficients of colours, and choices."""
 
-    matters: Matters
-    programs: list[np.ndarray]
-    """Operations of each material that its dials are worked out by, (k, 5) int32."""
-    texels: list[tuple[np.ndarray, np.ndarray]]
-    """The pictures of each material's program."""
-    fits: list[np.ndarray]
-    """For each material the colours that vary over the form: (k, 6) registers of red, green, blue and three coefficients."""
-    registers: int
-    constants: list[tuple[int, float]]
-    compiled: list[Compiled]
-    fans: np.ndarray
-    """(m + 1, 3, 401) response to light by the material whose fan it was in; row 0 is the true one."""
-
-
-def settled(compiled: Compiled, kind: str, leaf: Leaf | None = None) -> dict:
-    """The dials of a band, with what wires give where that is the same everywhere."""
-    leaf = leaf or compiled.leaves[0]
-    known = {dial: compiled.constant(kind, dial, leaf) for slot, dial in leaf.dials if slot == kind}
-    return leaf.settings[kind] | {dial: value for dial, value in known.items() if value is not None}
-
-
-@dataclass
-class _Registers:
-    """Registers of one material beyond those of its program: coefficients of colours."""
-
+    compiled: Compiled
     next: int
     constants: list[tuple[int, float]]
-    fits: list[list[int]]
-    known: dict[tuple, int]
+    fits: list[list[int]] = field(default_factory=list)
+    known: dict[tuple, int] = field(default_factory=dict)
 
-    def color(self, signal, constant) -> list[int]:
-        """Three registers with the coefficients of a colour's spectrum."""
+    def of(self, leaf: Leaf, slot: str, dial: str) -> list[int]:
+        """The registers of a dial: one of a number or choice, three coefficients of a colour's spectrum, three of a vector."""
+        if (slot, dial) not in leaf.dials:
+            return [self._choice(leaf, slot, dial)]
+        signal = leaf.dials[slot, dial]
+        if not isinstance(signal, tuple):
+            return [signal]
+        return list(signal) if dial == "normal" else self._color(signal, self.compiled.constant(slot, dial, leaf))
+
+    def _choice(self, leaf: Leaf, slot: str, dial: str) -> int:
+        self.next += 1
+        self.constants.append((self.next - 1, float(leaf.choice(slot, dial))))
+        return self.next - 1
+
+    def _color(self, signal, constant) -> list[int]:
         if signal not in self.known:
             self.known[signal] = self.next
             self.next += 3
@@ -120,167 +78,225 @@ class _Registers:
         return list(range(self.known[signal], self.known[signal] + 3))
 
 
-def table_of(materials: list[Material], response: np.ndarray) -> Table:
-    """Lay out the materials of a scene. response: (3, 401) of the sensor to radiance."""
-    rows, sides, programs, texels, fits, constants, all_compiled, at = [], [], [], [], [], [], [], 0
-    for material in materials:
-        compiled = compile_network(material)
-        program = compiled.program
-        registers = _Registers(program.registers, list(program.constants), [], {})
-        made = [_row(compiled, leaf, registers) for leaf in compiled.leaves]
-        read = {register for row in made for register in row["dials"].tolist()} | {compiled.mask}
-        read |= {register for fit in registers.fits for register in fit[:3]}
-        needed = program.only(read)
-        inputs = inputs_of(needed)
-        for row in made:
-            row |= {
-                "inputs": _moved(inputs, at),
-                "more_inputs": int(inputs[4:].max() >= 0),
-                "frames": int(inputs[FRAMES_FROM:].max() >= 0),
-                "dials": _moved(row["dials"], at),
-                "split": -1,
-                "mask": -1,
-            }
-        row = made[0]
-        if len(made) > 1:
-            row = made[0] | {"surface": LAYERED, "split": len(materials) + len(sides), "mask": compiled.mask + at}
-            row |= {"interior_driven": 0, "ior_driven": 0, "opaque": int(all(side["opaque"] for side in made))}
-            sides += made
-        rows.append(row)
-        operations = needed.operations.copy()
+@dataclass
+class Side:
+    """One stack of bands of a material, as the families read it."""
+
+    compiled: Compiled
+    leaf: Leaf
+    registers: Registers
+
+    def settled(self, kind: str) -> dict:
+        return settled(self.compiled, kind, self.leaf)
+
+
+def settled(compiled: Compiled, kind: str, leaf: Leaf | None = None) -> dict:
+    """The dials of a band, with what wires give where that is the same everywhere."""
+    leaf = leaf or compiled.leaves[0]
+    known = {dial: compiled.constant(kind, dial, leaf) for slot, dial in leaf.dials if slot == kind}
+    return leaf.settings[kind] | {dial: value for dial, value in known.items() if value is not None}
+
+
+@dataclass
+class Laid:
+    """One material laid out by itself: its registers begin at 0."""
+
+    material: Material
+    compiled: Compiled
+    rows: list[dict]
+    """Its own row, then those of the two sides of a split: fields of `Sides`, of `Media` ("media") and of each family by its name."""
+    program: Program
+    texels: tuple[np.ndarray, np.ndarray]
+    fits: np.ndarray
+    constants: list[tuple[int, float]]
+    registers: int
+    glow: np.ndarray | None
+    """(401,) radiance when it glows the same everywhere."""
+    fans: list[np.ndarray]
+    """Of each row the response to light that went through its fan."""
+
+
+def lay_out(material: Material) -> Laid:
+    """Compile a checked material and lay it out."""
+    compiled = compile_network(material)
+    registers = Registers(compiled, compiled.program.registers, list(compiled.program.constants))
+    sides = [Side(compiled, leaf, registers) for leaf in compiled.leaves]
+    rows = [_row(side) for side in sides]
+    if len(sides) > 1:
+        media = rows[0]["media"] | {"ior_register": -1, "depth_register": -1, "color_register": -1}
+        media |= {"opaque": int(all(row["media"]["opaque"] for row in rows))}
+        rows = [rows[0] | {"media": media, "split": 0, "mask": compiled.mask}, *rows]
+    read = {compiled.mask} | {register for fit in registers.fits for register in fit[:3]}
+    for row in rows:
+        read |= _registers_in(row)
+    needed = compiled.program.only(read)
+    inputs = inputs_of(needed)
+    beyond = inputs.max() >= 0, inputs[FEW_INPUTS:].max() >= 0, inputs[FRAMES_FROM:].max() >= 0
+    for row in rows:
+        row |= {"inputs": inputs, "reads": max(k for k, read in enumerate((True, *beyond)) if read)}
+    return Laid(
+        material=material,
+        compiled=compiled,
+        rows=rows,
+        program=needed,
+        texels=compiled.program.texels(),
+        fits=np.array(registers.fits, np.int32).reshape(-1, 6),
+        constants=registers.constants,
+        registers=registers.next,
+        glow=glow.even_glow(sides[0]) if len(sides) == 1 else None,
+        fans=[fan_response(sensor_response(), row["dials"]) for row in rows],
+    )
+
+
+def _registers_in(row: dict) -> set[int]:
+    found = {row["media"][name] for name in MEDIA_REGISTERS}
+    if row["media"]["color_register"] >= 0:
+        found |= {row["media"]["color_register"] + k for k in range(3)}
+    for name, names in _REGISTER_FIELDS.items():
+        for one in names:
+            found |= set(np.ravel(row[name][one]).tolist())
+    return found
+
+
+MEDIA_REGISTERS = ("ior_register", "depth_register", "color_register")
+_REGISTER_FIELDS = {family.name: family.room.REGISTERS for family in FAMILIES} | {"glow": glow.REGISTERS}
+
+
+def _row(side: Side) -> dict:
+    about = {"family": family_of(side.leaf), "split": -1, "mask": -1, "dials": side.settled("interface")}
+    made = {family.name: family.room.row(side) for family in FAMILIES}
+    return about | made | {"glow": glow.row(side), "media": _medium(side)}
+
+
+def _medium(side: Side) -> dict:
+    compiled, leaf, registers = side.compiled, side.leaf, side.registers
+    interface, interior = side.settled("interface"), side.settled("interior")
+    index = index_curve(interface)
+    varies = compiled.constant("interface", "specular_ior", leaf) is None and interface["substance"] == NONE
+    constants = [compiled.constant("interior", dial, leaf) for dial in ("transmission_color", "transmission_depth")]
+    driven = reads_color(interior) and None in constants
+    opaque = _is_opaque(side)
+    return {
+        "ior": float(np.interp(D_NM, WAVELENGTHS_NM, index)),
+        "ior_register": registers.of(leaf, "interface", "specular_ior")[0] if varies else -1,
+        "dispersive": int(not opaque and "interface" in leaf.order and np.ptp(index) > 1e-6),
+        "index": index,
+        "sigma": absorption_curve(interior, color_spectrum),
+        "depth_register": registers.of(leaf, "interior", "transmission_depth")[0] if driven else -1,
+        "color_register": registers.of(leaf, "interior", "transmission_color")[0] if driven else -1,
+        "concentration": interior["concentration"],
+        "opaque": int(opaque),
+        "tint": np.sqrt(color_spectrum(interface["tint"])),
+        "fan": int(interface["fan"] == CHOSEN_FAN),
+    }
+
+
+def _is_opaque(side: Side) -> bool:
+    """Whether lamps cannot shine straight through: a metal, or body colour."""
+    return "metal" in side.leaf.order or ("body" in side.leaf.order and side.settled("body")["base_weight"] > 0)
+
+
+@dataclass
+class Table:
+    """The rows of all materials, with their programs laid one after the other."""
+
+    sides: Sides
+    media: Media
+    families: list[NamedTuple]
+    """The rows of each family, in the order of `FAMILIES`."""
+    glow: glow.Rows
+    programs: list[np.ndarray]
+    """Operations of each material that its dials are worked out by, (k, 5) int32."""
+    texels: list[tuple[np.ndarray, np.ndarray]]
+    """The pictures of each material's program."""
+    fits: list[np.ndarray]
+    """For each material the colours that vary over the form: (k, 6) registers of red, green, blue and three coefficients."""
+    registers: int
+    constants: np.ndarray
+    """(k, 2) register and value."""
+    laid: list[Laid]
+    fans: np.ndarray
+    """(m + 1, 3, 401) response to light by the material whose fan it was in; row 0 is the true one."""
+
+    @property
+    def compiled(self) -> list[Compiled]:
+        return [one.compiled for one in self.laid]
+
+    @property
+    def glows(self) -> bool:
+        return bool((self.glow.luminance >= 0).any())
+
+    def uses(self, family: int) -> bool:
+        return bool((self.sides.family == family).any())
+
+    @property
+    def splits(self) -> bool:
+        return bool((self.sides.split >= 0).any())
+
+
+def table_of(laid: list[Laid]) -> Table:
+    """Join the materials of a scene, that on the bench first."""
+    firsts = np.cumsum([0, *(one.registers for one in laid)])
+    order = [(k, 0) for k in range(len(laid))]
+    splits = {}
+    for k, one in enumerate(laid):
+        if len(one.rows) > 1:
+            splits[k] = len(order)
+            order += [(k, 1), (k, 2)]
+    if len(order) > MOST_MATERIALS:
+        fault = f"{len(order)} materials and sides of splits on one stage"
+        raise Refused([Fault("objects", fault, f"at most {MOST_MATERIALS}", "Let objects wear the same material.")])
+    rows = [laid[k].rows[side] for k, side in order]
+    shifts = np.array([firsts[k] for k, _ in order], np.int32)
+    sides = _joined(Sides, rows, shifts, ("mask", "inputs"))
+    for k, first in splits.items():
+        sides.split[k] = first
+    families = []
+    for number, family in enumerate(FAMILIES):
+        shared = family.room.tables(bool((sides.family == number).any()))
+        own = [row[family.name] for row in rows]
+        families.append(_joined(family.room.Rows, own, shifts, family.room.REGISTERS, shared))
+    programs, fits, constants = [], [], []
+    for one, at in zip(laid, firsts, strict=False):
+        operations = one.program.operations.copy()
         operations[:, 1:] += at
         programs.append(operations)
-        texels.append(program.texels())
-        fits.append(np.array(registers.fits, np.int32).reshape(-1, 6) + np.int32(at))
-        constants += [(register + at, value) for register, value in registers.constants]
-        all_compiled.append(compiled)
-        at += registers.next
-    rows += sides
-    fans = np.stack([response, *(fan_response(response, row["interface"]) for row in rows)]).astype(np.float32)
-    floats = ("ior", "concentration")
-    columns = {
-        name: np.array([row[name] for row in rows], np.float32 if name in floats else np.int32)
-        for name in Matters._fields
-        if name != "curves"
-    }
-    curves = np.concatenate([row["curves"] for row in rows]).astype(np.float32)
-    return Table(Matters(curves=curves, **columns), programs, texels, fits, at, constants, all_compiled, fans)
+        fits.append(one.fits + np.int32(at))
+        constants += [(register + at, value) for register, value in one.constants]
+    true = sensor_response()
+    return Table(
+        sides=sides,
+        media=_joined(Media, [row["media"] for row in rows], shifts, MEDIA_REGISTERS),
+        families=families,
+        glow=_joined(glow.Rows, [row["glow"] for row in rows], shifts, glow.REGISTERS),
+        programs=programs,
+        texels=[one.texels for one in laid],
+        fits=fits,
+        registers=int(firsts[-1]),
+        constants=np.array(constants, float).reshape(-1, 2),
+        laid=laid,
+        fans=np.stack([true, *(laid[k].fans[side] for k, side in order)]).astype(np.float32),
+    )
+
+
+def _joined(kind: type, rows: list[dict], shifts: np.ndarray, registers: tuple, shared: dict | None = None):
+    """Rows as arrays; those that name registers moved to where each material's begin."""
+    columns = dict(shared or {})
+    for name in kind._fields:
+        if name in columns:
+            continue
+        column = np.array([row[name] for row in rows])
+        column = column.astype(np.float32 if column.dtype.kind == "f" else np.int32)
+        if name in registers:
+            by = shifts.reshape(-1, *[1] * (column.ndim - 1))
+            column = np.where(column >= 0, column + by, -1).astype(np.int32)
+        columns[name] = np.ascontiguousarray(column)
+    return kind(**columns)
 
 
 def inputs_of(program: Program) -> np.ndarray:
     """(inputs,) int32: the register of each input of a program, -1 where it does not read it."""
     return np.array([program.inputs.get(name, -1) for name in INPUTS], np.int32)
-
-
-def _moved(registers: np.ndarray, by: int) -> np.ndarray:
-    return np.where(registers >= 0, registers + by, -1).astype(np.int32)
-
-
-def color_spectrum(color) -> np.ndarray:
-    """(401,) the smooth spectrum of a linear Rec.709 colour, within 0 and 1."""
-    return sigmoid_spectrum(coefficients_of(*np.clip(color, 0, 1)))
-
-
-def _row(compiled: Compiled, leaf: Leaf, registers: _Registers) -> dict:
-    interface, interior, body, metal = (settled(compiled, kind, leaf) for kind in ALWAYS)
-    there = set(leaf.order)
-    is_metal = "metal" in there
-    ior_driven = compiled.constant("interface", "specular_ior", leaf) is None and interface["substance"] == NONE
-    index = index_curve(interface)
-    sigma = absorption_curve(interior, color_spectrum)
-    driven = reads_color(interior) and None in (
-        compiled.constant("interior", "transmission_color", leaf),
-        compiled.constant("interior", "transmission_depth", leaf),
-    )
-    extinction, measured = np.zeros_like(index), is_metal and metal["substance"] != TWO_COLORS
-    if measured:
-        index, extinction = substances()[metal["substance"]].index, substances()[metal["substance"]].extinction
-    plain = there <= {"interface", "interior"}
-    opaque = is_metal or ("body" in there and body["base_weight"] > 0)
-    tints = np.sqrt(color_spectrum(interface["tint"])), color_spectrum(interface["specular_color"])
-    return {
-        "interface": interface,
-        "surface": CLEAR if plain else LAYERED,
-        "metal": 0 if not is_metal else 1 if measured else 2,
-        "base": int("interface" in there),
-        "opaque": int(opaque),
-        "dispersive": int(not opaque and "interface" in there and np.ptp(index) > 1e-6),
-        "ior": float(np.interp(587.56, np.arange(380, 781), index)),
-        "ior_driven": int(ior_driven),
-        "interior_driven": int(driven),
-        "concentration": interior["concentration"],
-        "coats": sum(slot.startswith("coat") for slot in leaf.order),
-        "films": _films_on(leaf.order),
-        "body": GRAINS[body["grain"]] if "body" in there else -1,
-        "fuzz": int("fuzz" in there),
-        "tinted": int(min(interface["tint"]) < 0.9995),
-        "mirror_tinted": int(min(interface["specular_color"]) < 0.9995),
-        "fan": int(interface["fan"] == CHOSEN_FAN),
-        "curves": np.stack([index, extinction, sigma, *tints]),
-        "dials": _dials(compiled, leaf, registers),
-    }
-
-
-def _films_on(order: list[str]) -> list[int]:
-    """Where the films on the first coat, the second coat and the base begin among all films, and where the last end."""
-    starts, films, coats = [0], 0, 0
-    for slot in order:
-        films += slot.startswith("film")
-        if slot.startswith("coat"):
-            starts.append(films)
-            coats += 1
-    return [*starts, *[starts[-1]] * (2 - coats), films]
-
-
-def _dials(compiled: Compiled, leaf: Leaf, registers: _Registers) -> np.ndarray:
-    dials, found = leaf.dials, np.full(DIALS, -1, np.int32)
-    boundary = "metal" if "metal" in leaf.order else "interface"
-
-    def put(at: int, slot: str, name: str) -> None:
-        signal = dials[slot, name]
-        if name == "normal":
-            if (slot, name) in leaf.driven:
-                found[at : at + 3] = signal
-        elif isinstance(signal, tuple):
-            found[at : at + 3] = registers.color(signal, compiled.constant(slot, name, leaf))
-        else:
-            found[at] = signal
-
-    put(IOR, "interface", "specular_ior")
-    put(ROUGHNESS, boundary, "specular_roughness")
-    put(DEPTH, "interior", "transmission_depth")
-    put(C0, "interior", "transmission_color")
-    put(NORMAL, boundary, "normal")
-    bands = {
-        "body": {
-            BODY_WEIGHT: "base_weight",
-            BODY_ROUGHNESS: "base_diffuse_roughness",
-            BODY_COLOR: "base_color",
-            BODY_NORMAL: "normal",
-        },
-        "fuzz": {
-            FUZZ_WEIGHT: "fuzz_weight",
-            FUZZ_ROUGHNESS: "fuzz_roughness",
-            FUZZ_COLOR: "fuzz_color",
-            FUZZ_NORMAL: "normal",
-        },
-        "metal": {FACING: "base_color", EDGE: "specular_color"},
-    }
-    coat = {
-        COAT_WEIGHT: "coat_weight",
-        COAT_ROUGHNESS: "coat_roughness",
-        COAT_IOR: "coat_ior",
-        COAT_COLOR: "coat_color",
-        COAT_NORMAL: "normal",
-    }
-    film = {FILM_WEIGHT: "thin_film_weight", FILM_THICKNESS: "thin_film_thickness", FILM_IOR: "thin_film_ior"}
-    several = {"coat": (COATS, PER_COAT, coat), "film": (FILMS, PER_FILM, film)}
-    for slot in leaf.order:
-        kind, _, number = slot.partition("_")
-        first, each, names = several.get(kind, (0, 0, bands.get(kind, {})))
-        for at, name in names.items():
-            put(first + each * (int(number or 1) - 1) + at, slot, name)
-    return found
 
 
 def fan_response(response: np.ndarray, interface: dict) -> np.ndarray:

@@ -4,12 +4,11 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.trace.layers import Layers, new_layers
-from nineglass.trace.tree import STACK
+from nineglass.trace.geometry.embree import RAY_WORDS
 
-MEASURED, ENDED, SCATTERED, ALONE, OPEN, ASKED = 1, 2, 4, 8, 16, 32
-"""Bits of `Paths.state`: its length through the matter is booked; nothing more to do; it met something matt; its wavelengths
-have parted; the camera saw past everything; a lamp was asked straight through clear matter (fast shadows) at an earlier point."""
+MEASURED, ENDED, SCATTERED, OPEN, ASKED = 1, 2, 4, 8, 16
+"""Bits of `Paths.state`: its length through the matter is booked; nothing more to do; it met something matt; the camera saw past
+everything; a lamp was asked straight through clear matter (fast shadows) at an earlier point."""
 
 NOTHING, FORM, FLOOR, LAMP = 0, 1, 2, 3
 """What a ray hit; LAMP + i is lamp i."""
@@ -22,6 +21,7 @@ LEVELS = 8
 
 LENGTH_BINS = 100
 MOST_MATERIALS = 64
+MOST_FAMILIES = 8
 SHORTEST_M, LONGEST_M = 1e-4, 10.0
 
 
@@ -33,10 +33,14 @@ class Paths(NamedTuple):
     wavelength: np.ndarray  # (4, n) nm
     per_density: np.ndarray  # (4, n) nm: one over four times the density that drew the wavelength
     sigma_a: np.ndarray  # (4, n) 1/m in the matter that the path is in
+    lines: (
+        np.ndarray
+    )  # (n,) int32: how many of its wavelengths it still carries, the first ones: 4, or 1 once they have parted
     pdf: np.ndarray  # (n,) 1/sr of the last direction; -1 when it was a mirror's or the camera's
     length: np.ndarray  # (n,) m travelled in the matter
     pixel: np.ndarray  # (n,) int32
     sample: np.ndarray  # (n,) int32
+    dimension: np.ndarray  # (n,) int32: the next of its random numbers that nobody has drawn
     bounce: np.ndarray  # (n,) int32
     state: np.ndarray  # (n,) int32
     levels: np.ndarray  # (n,) int32: how many media the path is in
@@ -51,12 +55,13 @@ class Hits(NamedTuple):
     distance: np.ndarray  # (n,) m
     what: np.ndarray  # (n,) int32
     thing: np.ndarray  # (n,) int32: row of `Things`
-    matter: np.ndarray  # (n,) int32: row of `Matters` there
-    triangle: np.ndarray  # (n,) int32
+    matter: np.ndarray  # (n,) int32: row of the material there
+    primitive: np.ndarray  # (n,) int32: of its thing
     u: np.ndarray  # (n,)
     v: np.ndarray  # (n,)
     normal: np.ndarray  # (3, n) smooth, out of the matter
-    flat: np.ndarray  # (3, n) of the triangle, out of the matter
+    flat: np.ndarray  # (3, n) of the primitive, out of the matter
+    clearance: np.ndarray  # (n,) m: how far a new ray starts from the surface
 
 
 class Shadows(NamedTuple):
@@ -79,13 +84,15 @@ class Batch(NamedTuple):
     active: np.ndarray  # (n,) int32: columns under way
     met: np.ndarray  # (n,) int32: columns that met an object, as they came
     free: np.ndarray  # (n,) int32: columns to fill
-    form_queue: np.ndarray  # (n,) int32: the same, by material
+    form_queue: np.ndarray  # (n,) int32: the same, by material; its places are the columns of the registers
     starts: np.ndarray  # (65,) int64: where each material begins in form_queue
+    family_queue: np.ndarray  # (families, n) int32: places in form_queue by family
+    family_counts: np.ndarray  # (families,) int64
     floor_queue: np.ndarray  # (n,) int32
     counts: np.ndarray  # (6,) int64: see below
-    stack: np.ndarray  # (192,) int32: for walking the tree
-    nears: np.ndarray  # (192,) float32
-    layers: Layers  # the stack of bands at one hit
+    cut: np.ndarray  # (1,) float64: the weight of the paths that the limit of bounces ended
+    ray: np.ndarray  # (24,) float32: one ray and its hit, as the ray library wants them
+    ray_bits: np.ndarray  # (24,) uint32: the same memory
 
 
 ACTIVE, FREE, FORMS, FLOORS, SHADOWS, WHOLE = range(6)
@@ -101,18 +108,24 @@ def new_batch(size: int) -> Batch:
 
     paths = Paths(
         *(floats(rows) for rows in (3, 3, 4, 4, 4, 4, 4)),
-        *(floats(), floats(), whole(), whole(), whole(), whole()),
-        whole(),
+        *(whole(), floats(), floats()),
+        *(whole() for _ in range(6)),
         np.zeros((LEVELS, size), np.int32),
         *(whole() for _ in range(4)),
     )
-    hits = Hits(floats(), *(whole() for _ in range(4)), floats(), floats(), floats(3), floats(3))
+    hits = Hits(floats(), *(whole() for _ in range(4)), floats(), floats(), floats(3), floats(3), floats())
     ways = (np.zeros((rows, 2 * size), np.float32) for rows in (3, 3, 1, 4))
     origin, direction, far, light = ways
     shadows = Shadows(origin, direction, far[0], light, np.zeros(2 * size, np.int32), np.zeros(2 * size, np.int32))
+    families = np.zeros((MOST_FAMILIES, size), np.int32), np.zeros(MOST_FAMILIES, np.int64)
     counts = np.array([0, size, 0, 0, 0, 0], np.int64)
-    free, stack, nears = np.arange(size, dtype=np.int32), np.zeros(STACK, np.int32), np.zeros(STACK, np.float32)
-    starts = np.zeros(MOST_MATERIALS + 1, np.int64)
-    return Batch(
-        paths, hits, shadows, whole(), whole(), free, whole(), starts, whole(), counts, stack, nears, new_layers()
-    )
+    starts, free = np.zeros(MOST_MATERIALS + 1, np.int64), np.arange(size, dtype=np.int32)
+    ray = _aligned_ray()
+    queues = (whole(), starts, *families, whole())
+    return Batch(paths, hits, shadows, whole(), whole(), free, *queues, counts, np.zeros(1), ray, ray.view(np.uint32))
+
+
+def _aligned_ray() -> np.ndarray:
+    raw = np.zeros(RAY_WORDS * 4 + 64, np.uint8)
+    start = -raw.ctypes.data % 64
+    return raw[start : start + RAY_WORDS * 4].view(np.float32)

@@ -6,14 +6,14 @@ from nineglass.catalogue import CAMERAS
 from nineglass.spectra.srgb import to_hex
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower, through_pixel
-from nineglass.trace.render import Tracer
+from nineglass.trace.render import MOST_BOUNCES, Tracer
 from nineglass.trace.scene import Set, filled
 
 BANDS = 40
 SAMPLES = 512
 
 
-def pick(the_set: Set, tracer: Tracer, x: float, y: float, side: int, most_bounces: int = 16) -> dict:
+def pick(the_set: Set, tracer: Tracer, x: float, y: float, side: int, most_bounces: int = MOST_BOUNCES) -> dict:
     """Scene-linear Rec.709, display value, spectrum and object at a place, 0 to 1 from the left and from the top.
 
     side: pixels of the picture along each side; the place is as large as one of them.

@@ -9,16 +9,20 @@ from functools import lru_cache
 import numpy as np
 
 from nineglass.network.interpret import run_program
+from nineglass.trace.families.floor import shade_floor
+from nineglass.trace.families.glow import add_glow
+from nineglass.trace.families.registry import FAMILIES
 from nineglass.trace.film import Film
 from nineglass.trace.generate import generate
-from nineglass.trace.intersect import cast_fast_shadows, cast_shadows, intersect
-from nineglass.trace.locate import choose_sides, locate, sort_by_material
+from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, intersect
+from nineglass.trace.locate import locate, queue_by_family, sort_by_material
 from nineglass.trace.paths import ACTIVE, FLOORS, FORMS, FREE, LENGTH_BINS, SHADOWS, WHOLE, Batch, new_batch
+from nineglass.trace.programs import fit_colors
 from nineglass.trace.scene import Set
 from nineglass.trace.settle import settle
-from nineglass.trace.shade_floor import shade_floor
-from nineglass.trace.shade_interface import fit_colors, shade_interface
-from nineglass.trace.shade_layers import shade_layers
+
+MOST_BOUNCES = 128
+"""Generous: of light in frosted matter of index 2.4 less than 1 in 10,000 is under way after so many."""
 
 BATCH = 4096
 JOB_PATHS = 2048
@@ -77,6 +81,7 @@ class Worker:
     def __init__(self, size: int = BATCH):
         self.batch: Batch = new_batch(size)
         self.registers = np.zeros((1, size), np.float32)
+        self.scratch = [family.room.scratch() for family in FAMILIES]
         self.lengths = np.zeros(LENGTH_BINS)
         self._set: Set | None = None
 
@@ -86,14 +91,15 @@ class Worker:
         size = self.batch.active.size
         if self.registers.shape[0] < the_set.table.registers:
             self.registers = np.zeros((the_set.table.registers, size), np.float32)
-        for register, value in the_set.table.constants:
-            self.registers[register] = value
+        constants = the_set.table.constants
+        self.registers[constants[:, 0].astype(int)] = constants[:, 1:].astype(np.float32)
         self._set = the_set
 
     def clear(self) -> None:
         size = self.batch.active.size
         self.batch.free[:] = np.arange(size, dtype=np.int32)
         self.batch.counts[:] = (0, size, 0, 0, 0, 0)
+        self.batch.cut[0] = 0
         self.lengths[:] = 0
 
     def run(self, the_set: Set, film: Film, jobs, most_bounces: int, seed: int, stopped, times: Times) -> None:
@@ -129,33 +135,32 @@ class Worker:
 
     def _step(self, the_set: Set, film: Film, most_bounces: int, seed: int) -> float:
         """One bounce of every path; returns the seconds spent in intersection."""
-        batch, scene, registers = self.batch, the_set.scene, self.registers
+        batch, scene, registers, table = self.batch, the_set.scene, self.registers, the_set.table
         began = time.perf_counter()
-        intersect(batch, scene.forest, scene.things, scene.ground, scene.lamps)
+        intersect(batch, scene)
         spent = time.perf_counter() - began
         locate(batch, scene)
         if batch.counts[FORMS]:
             sort_by_material(batch, scene, registers)
-            self._run_programs(the_set)
-            if the_set.has_splits:
-                choose_sides(batch, registers, scene, seed)
-            shade_interface(batch, registers, scene, seed)
-            if the_set.has_layers:
-                shade_layers(batch, registers, scene, seed)
+            self.run_programs(the_set)
+            queue_by_family(batch, registers, scene, seed)
+            if table.glows:
+                add_glow(batch, registers, scene, table.glow)
+            for k, family in enumerate(FAMILIES):
+                if count := int(batch.family_counts[k]):
+                    about = (table.families[k], self.scratch[k], seed)
+                    family.room.shade(batch, batch.family_queue[k], count, registers, scene, *about)
         if batch.counts[FLOORS]:
             shade_floor(batch, scene, seed)
         if batch.counts[SHADOWS]:
             began = time.perf_counter()
-            if scene.fast_shadows:
-                cast_fast_shadows(batch, scene.forest, scene.things, scene.matters, scene.clearance)
-            else:
-                cast_shadows(batch, scene.forest, scene.things)
+            (cast_fast_shadows if scene.fast_shadows else cast_shadows)(batch, scene)
             spent += time.perf_counter() - began
         kept = (film.sums, film.squares, film.counts, film.open_counts, self.lengths)
         settle(batch, self.fans(the_set, film), *kept, most_bounces, seed)
         return spent
 
-    def _run_programs(self, the_set: Set) -> None:
+    def run_programs(self, the_set: Set) -> None:
         """The networks of all materials, each over the paths that met it."""
         starts = self.batch.starts
         for m, operations in enumerate(the_set.table.programs):
@@ -191,28 +196,21 @@ class Tracer:
         first_sample: int = 0,
         samples: int = 1,
         *,
-        pixels: range | None = None,
-        most_bounces: int = 16,
+        pixels: range | list[range] | None = None,
+        most_bounces: int = MOST_BOUNCES,
         seed: int = 1,
         stopped=lambda: False,
-    ) -> None:
-        """Add samples to a film. On Interrupted the film is worthless and must be thrown away."""
-        pixels = pixels or range(film.width * film.height)
-        per_job = max(64, JOB_PATHS // samples)
-        starts = range(pixels.start, pixels.stop, per_job)
-        lock = threading.Lock()
-        made = iter(Job(start, min(per_job, pixels.stop - start), first_sample, samples) for start in starts)
+        makes_way=lambda: False,
+    ) -> list[range]:
+        """Add samples to a film. On Interrupted the film is worthless and must be thrown away.
 
-        def jobs():
-            while True:
-                with lock:
-                    job = next(made, None)
-                if job is None:
-                    return
-                yield job
+        makes_way: asked before each share of the work; once it says yes no more is begun, and the pixels that are left are given back.
+        """
+        ranges = pixels if isinstance(pixels, list) else [pixels or range(film.width * film.height)]
+        jobs = _Shares(ranges, max(64, JOB_PATHS // samples), first_sample, samples, makes_way)
 
         def run(worker: Worker) -> None:
-            worker.run(the_set, film, jobs(), most_bounces, seed, stopped, self.times)
+            worker.run(the_set, film, jobs, most_bounces, seed, stopped, self.times)
 
         if self._pool is None:
             run(self._workers[0])
@@ -223,3 +221,30 @@ class Tracer:
                 raise errors[0]
         for worker in self._workers:
             film.lengths += worker.lengths
+            film.cut += worker.batch.cut
+        return jobs.left()
+
+
+class _Shares:
+    """Hands out shares of a pass to the threads, until none is left or somebody else needs the time."""
+
+    def __init__(self, ranges: list[range], pixels: int, first_sample: int, samples: int, makes_way):
+        self._starts = [
+            range(k, min(k + pixels, one.stop)) for one in ranges for k in range(one.start, one.stop, pixels)
+        ]
+        self._next, self._samples, self._makes_way = 0, (first_sample, samples), makes_way
+        self._lock = threading.Lock()
+
+    def __iter__(self):
+        return self
+
+    def __next__(self) -> Job:
+        with self._lock:
+            if self._next == len(self._starts) or (self._next and self._makes_way()):
+                raise StopIteration
+            share = self._starts[self._next]
+            self._next += 1
+        return Job(share.start, len(share), *self._samples)
+
+    def left(self) -> list[range]:
+        return self._starts[self._next :]

@@ -1,7 +1,7 @@
 """A material on a stage, as the arrays that the kernels read."""
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
@@ -10,24 +10,31 @@ from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
 from nineglass.documents.model import Material, Part, Stage, Surround
 from nineglass.network.compile import Compiled
 from nineglass.network.ops import INPUTS
-from nineglass.optics.conductor import mirror_albedo_table
-from nineglass.optics.diffuse import diffuse_tables
-from nineglass.optics.energy import energy_tables
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.light import light_basis
-from nineglass.spectra.observer import D65
-from nineglass.spectra.upsampling import coefficients_of, sigmoid_spectrum, table
+from nineglass.spectra.observer import CMF, D65
+from nineglass.spectra.upsampling import coefficients_of, color_spectrum, sigmoid_spectrum, table
 from nineglass.surrounds.directions import directions
-from nineglass.trace.forest import FLOOR_BIT, Forest, Standing, Things, forest_of, pieces_of, seen_bits, standing_of
-from nineglass.trace.lamps import Lamps
-from nineglass.trace.matter import LAYERED, Matters, Table, sensor_response, table_of
+from nineglass.trace.geometry.embree import StageRays
+from nineglass.trace.geometry.standing import (
+    FLOOR_BIT,
+    Geometry,
+    Standing,
+    geometry_of,
+    pieces_of,
+    seen_bits,
+    standing_of,
+)
+from nineglass.trace.light.beams import EVENLY
+from nineglass.trace.light.glowing import Glowing, glowing_of
+from nineglass.trace.light.lamps import Lamps
+from nineglass.trace.light.surround import Around, around_of
+from nineglass.trace.matter import Laid, Sides, Table, lay_out, table_of
+from nineglass.trace.media.clear import Media
+from nineglass.trace.media.start import Start, start_of
 from nineglass.trace.sensor import Lens, Sensor, axes_of, lens_of, sensor
-from nineglass.trace.start import Start, start_of
-from nineglass.trace.surround import Around, around_of
 
 BLEND_HEIGHT = 256
-NO_DIFFUSE = np.zeros((1, 1, 1), np.float32)
-"""In place of the tables of matt bands, which take a while to make, where there are none."""
 
 
 class Ground(NamedTuple):
@@ -40,26 +47,32 @@ class Ground(NamedTuple):
 
 
 class Scene(NamedTuple):
-    """All that the kernels need to know."""
+    """All that every kernel may need to know. What only one family needs are that family's rows."""
 
-    forest: Forest
-    things: Things
-    matters: Matters
+    geometry: Geometry
+    sides: Sides
+    media: Media
     ground: Ground
     lamps: Lamps
-    spectra: np.ndarray  # (rows, 401) float32: see `ask_lamps`
+    glowing: Glowing
+    spectra: np.ndarray  # (rows, 401) float32: see `light.ask`
     light: Around
     reflections: Around
     camera: Around
     same_reflections: int  # reflections see what lights
     fast_shadows: int
-    albedo: np.ndarray
-    mean_missing: np.ndarray
-    mirror_albedo: np.ndarray
-    diffuse: np.ndarray
+    cut_out: int  # the picture stays empty where the camera sees past everything
     time: np.float32  # s
     camera_axes: np.ndarray  # (9,) float32: see `sensor.axes_of`
-    clearance: np.float32  # m: how far a new ray starts from the surface
+
+
+@dataclass(frozen=True)
+class Lighting:
+    """The surround and the lamps of a stage, as the kernels read them."""
+
+    lamps: Lamps
+    around: list[Around]
+    spectra: np.ndarray
 
 
 @dataclass(frozen=True)
@@ -69,27 +82,27 @@ class Set:
     scene: Scene
     stage: Stage
     standing: Standing
+    rays: StageRays
+    """The owner of the scene's rays."""
     materials: list[Material]
+    rows: list[int]
+    """Of each part that stands, the row of its material."""
     table: Table
+    lighting: Lighting
     lens: Lens
     start: Start
     sensor: Sensor
     sigmoids: np.ndarray
     exposure: float
-    cut_out: bool
 
     @property
     def compiled(self) -> Compiled:
         """The program of the material on the bench."""
-        return self.table.compiled[0]
+        return self.table.laid[0].compiled
 
     @property
-    def has_layers(self) -> bool:
-        return bool((self.scene.matters.surface == LAYERED).any())
-
-    @property
-    def has_splits(self) -> bool:
-        return bool((self.scene.matters.split >= 0).any())
+    def cut_out(self) -> bool:
+        return bool(self.scene.cut_out)
 
     def through(self, lens: Lens) -> "Set":
         """The same seen through another lens."""
@@ -98,7 +111,7 @@ class Set:
     @property
     def splits(self) -> bool:
         """Whether paths may part by wavelength."""
-        return bool(self.scene.matters.dispersive.any())
+        return bool(self.scene.media.dispersive.any())
 
 
 def filled(part: Part, kinds) -> dict:
@@ -106,55 +119,72 @@ def filled(part: Part, kinds) -> dict:
     return kinds.kinds[part.kind].defaults() | part.dials
 
 
-def build_set(material: Material, stage: Stage, aspect: float = 1.0, *, uniform: bool = False) -> Set:
+def build_set(
+    material: Material, stage: Stage, aspect: float = 1.0, *, uniform: bool = False, before: Set | None = None
+) -> Set:
     """The scene of two checked documents. aspect: width over height of the picture. uniform: draw directions of a
-    lighting picture all alike (for comparison)."""
-    standing = standing_of(stage)
-    materials, rows = _materials(material, standing)
-    with ThreadPoolExecutor(1) as beside:
-        growing = beside.submit(forest_of, stage, standing, rows)
-        table_of_all = table_of(materials, sensor_response())
-        forest, things = growing.result()
-    if (table_of_all.matters.inputs[:, INPUTS.index("piece")] >= 0).any():
-        forest = forest._replace(pieces=pieces_of(stage, standing))
-    around, spectra = _surround(stage.surround, uniform)
-    ground, ground_spectra = _ground(stage.floor, standing.floor)
-    lamps, glow = _lamps(stage)
+    lighting picture all alike (for comparison). before: a set of which what has not changed is kept."""
+    same_objects = before is not None and _stands_alike(stage, before.stage)
+    standing = before.standing if same_objects else standing_of(stage)
+    if same_objects:
+        materials, rows = [material, *before.materials[1:]], before.rows
+    else:
+        materials, rows = _materials(material, standing)
+    known = {id(one.material): one for one in before.table.laid} if before else {}
+    laid: list[Laid] = [known.get(id(one)) or lay_out(one) for one in materials]
+    table_of_all = before.table if before and _same(laid, before.table.laid) else table_of(laid)
+    if same_objects and rows == before.rows:
+        geometry, rays = before.scene.geometry, before.rays
+    else:
+        geometry, rays = geometry_of(stage, standing, rows)
+    if (table_of_all.sides.inputs[:, INPUTS.index("piece")] >= 0).any() and geometry.triangles.pieces.size == 1:
+        geometry = geometry._replace(triangles=geometry.triangles._replace(pieces=pieces_of(standing)))
+    lighting = before.lighting if before and _lit_alike(stage, before.stage) else _lighting(stage, standing, uniform)
     lens, exposure = lens_of(stage.camera, aspect)
     scene = Scene(
-        forest=forest,
-        things=things,
-        matters=table_of_all.matters,
-        ground=ground,
-        lamps=lamps,
-        spectra=np.stack([*spectra, *ground_spectra, *light_basis(), *glow]).astype(np.float32),
-        light=around[0],
-        reflections=around[1],
-        camera=around[2],
+        geometry=geometry,
+        sides=table_of_all.sides,
+        media=table_of_all.media,
+        ground=_ground(stage.floor, standing.floor),
+        lamps=lighting.lamps,
+        glowing=_glowing(before, standing, rows, laid),
+        spectra=lighting.spectra,
+        light=lighting.around[0],
+        reflections=lighting.around[1],
+        camera=lighting.around[2],
         same_reflections=int(stage.surround.reflections is None),
         fast_shadows=int(stage.fast_shadows),
-        albedo=energy_tables()[0],
-        mean_missing=energy_tables()[1],
-        mirror_albedo=mirror_albedo_table(),
-        diffuse=diffuse_tables() if (table_of_all.matters.surface == LAYERED).any() else NO_DIFFUSE,
+        cut_out=int(stage.surround.cut_out),
         time=np.float32(stage.time),
         camera_axes=axes_of(lens),
-        clearance=np.float32(3e-6 * max(standing.size, 1e-4)),
     )
-    start = start_of(scene, lens)
+    start = start_of(standing, geometry.things, table_of_all.media.sigma, lens)
     return Set(
-        scene,
-        stage,
-        standing,
-        materials,
-        table_of_all,
-        lens,
-        start,
-        sensor(),
-        table(),
-        exposure,
-        stage.surround.cut_out,
+        scene=scene,
+        stage=stage,
+        standing=standing,
+        rays=rays,
+        materials=materials,
+        rows=rows,
+        table=table_of_all,
+        lighting=lighting,
+        lens=lens,
+        start=start,
+        sensor=sensor(),
+        sigmoids=table(),
+        exposure=exposure,
     )
+
+
+def _stands_alike(stage: Stage, other: Stage) -> bool:
+    return stage is other or (stage.turn == other.turn and stage.objects == other.objects)
+
+
+def _lit_alike(stage: Stage, other: Stage) -> bool:
+    if stage is other:
+        return True
+    ids = [one.id for one in stage.objects] == [one.id for one in other.objects]
+    return ids and (stage.surround, stage.lamps, stage.floor) == (other.surround, other.lamps, other.floor)
 
 
 def _materials(material: Material, standing: Standing) -> tuple[list[Material], list[int]]:
@@ -170,6 +200,18 @@ def _materials(material: Material, standing: Standing) -> tuple[list[Material], 
             materials.append(placed.material)
         rows.append(known[key])
     return materials, rows
+
+
+def _same(some: list, others: list) -> bool:
+    return len(some) == len(others) and all(a is b for a, b in zip(some, others, strict=True))
+
+
+def _glowing(before: Set | None, standing: Standing, rows: list[int], laid: list[Laid]) -> Glowing:
+    glows = [one.glow for one in laid]
+    same_places = before and before.standing is standing and before.rows == rows
+    if same_places and _same(glows, [one.glow for one in before.table.laid]):
+        return before.scene.glowing
+    return glowing_of(standing, rows, {m: glow for m, glow in enumerate(glows) if glow is not None})
 
 
 def glow_spectrum(rgb) -> np.ndarray:
@@ -208,12 +250,23 @@ def _resized(picture: np.ndarray, height: int) -> np.ndarray:
     return picture[rows][:, columns]
 
 
+def _lighting(stage: Stage, standing: Standing, uniform: bool) -> Lighting:
+    around, spectra = _surround(stage.surround, uniform)
+    lamps, glow = _lamps(stage)
+    rows = [*spectra, *_ground_spectra(stage.floor), *light_basis(), *glow]
+    return Lighting(lamps, around, np.stack(rows).astype(np.float32))
+
+
 def _surround(surround: Surround, uniform: bool) -> tuple[list[Around], list[np.ndarray]]:
     """What lights, what reflections see, what the camera sees; and the two spectra of each."""
     around, spectra = [], []
     for i, part in enumerate(
         (surround.light, surround.reflections or surround.light, surround.camera or surround.light)
     ):
+        if i > 0 and part is surround.light:
+            around.append(around[0]._replace(below=2 * i, above=2 * i + 1))
+            spectra += spectra[:2]
+            continue
         picture = picture_of(surround, part)
         below, above, softness = (0, 0, 0), (0, 0, 0), 1.0
         if picture is None:
@@ -223,14 +276,24 @@ def _surround(surround: Surround, uniform: bool) -> tuple[list[Around], list[np.
     return around, spectra
 
 
-def _ground(floor: Part | None, height: float):
+def _ground_spectra(floor: Part | None) -> list[np.ndarray]:
     if floor is None:
-        nothing = np.zeros_like(D65)
-        return Ground(0, np.float32(0), 0, np.float32(1)), [nothing, nothing]
+        return [np.zeros_like(D65)] * 2
     dials = filled(floor, FLOORS)
-    spectra = [sigmoid_spectrum(coefficients_of(*dials[name])) for name in ("color", "second_color")]
-    squares = int(dials["pattern"] == "squares")
-    return Ground(1, np.float32(height), squares, np.float32(dials["square_size"] / 100)), spectra
+    return [color_spectrum(dials[name]) for name in ("color", "second_color")]
+
+
+def _ground(floor: Part | None, height: float) -> Ground:
+    if floor is None:
+        return Ground(0, np.float32(0), 0, np.float32(1))
+    dials = filled(floor, FLOORS)
+    return Ground(1, np.float32(height), int(dials["pattern"] == "squares"), np.float32(dials["square_size"] / 100))
+
+
+@lru_cache(64)
+def _lamp_glow(kelvin: float, color: tuple[float, ...]) -> np.ndarray:
+    """(401,) the light of a lamp of radiance 1."""
+    return blackbody(kelvin) * sigmoid_spectrum(coefficients_of(*color))
 
 
 def _lamps(stage: Stage) -> tuple[Lamps, list[np.ndarray]]:
@@ -238,27 +301,40 @@ def _lamps(stage: Stage) -> tuple[Lamps, list[np.ndarray]]:
     on = [lamp for lamp in stage.lamps if lamp.on]
     lights = [LAMPS.kinds[lamp.kind].make().light(filled(lamp, LAMPS)) for lamp in on]
     bits = {one.id: 1 << i for i, one in enumerate(stage.objects)} | {"floor": FLOOR_BIT}
+    glow = [light.radiance * _lamp_glow(light.kelvin, tuple(light.color)) for light in lights]
+    beams = [light.beam for light in lights if light.beam is not None]
+    numbers = np.cumsum([light.beam is not None for light in lights]) - 1
+    sides = [_side_of(light) for light in lights]
 
-    def rows(name):
-        return np.array([getattr(light, name) for light in lights], np.float32).reshape(-1, 3)
+    def rows(values):
+        return np.array(values, np.float32).reshape(-1, 3)
 
-    across, up = rows("across"), rows("up")
-    normal = np.cross(up, across)
-    normal = normal / np.maximum(np.linalg.norm(normal, axis=1), 1e-20)[:, None]
     lamps = Lamps(
         shape=np.array([light.shape for light in lights], np.int32),
-        centre=rows("centre"),
-        across=across,
-        up=up,
-        normal=normal.astype(np.float32),
+        centre=rows([light.centre for light in lights]),
+        across=rows([light.across for light in lights]),
+        up=rows([light.up for light in lights]),
+        normal=rows([light.axis for light in lights]),
+        side=rows(sides),
+        rise=rows([np.cross(light.axis, side) for light, side in zip(lights, sides, strict=True)]),
         spread=np.array([light.spread for light in lights], np.float32),
+        strength=np.array([one @ CMF[:, 1] for one in glow], np.float32),
         seen=np.array([seen_bits(lamp.seen) for lamp in on], np.int32),
         lights=np.array(
             [sum(bits[name] for name in (bits if lamp.lights is None else lamp.lights)) for lamp in on], np.int32
         ),
         clear=np.array([not lamp.seen.shadows for lamp in on], np.int32),
+        beam=np.array(
+            [k if light.beam is not None else -1 for light, k in zip(lights, numbers, strict=True)], np.int32
+        ),
+        beams=np.stack(beams) if beams else EVENLY,
     )
-    glow = [
-        light.radiance * blackbody(light.kelvin) * sigmoid_spectrum(coefficients_of(*light.color)) for light in lights
-    ]
     return lamps, glow
+
+
+def _side_of(light) -> np.ndarray:
+    """A unit vector across the axis of a lamp, from where turns about it are counted."""
+    if light.side is not None:
+        return light.side
+    length = float(np.linalg.norm(light.across))
+    return light.across / length if length > 0 else np.zeros(3)

@@ -45,17 +45,28 @@ def lens_of(camera: Part, aspect: float) -> tuple[Lens, float]:
     right = np.array([cos(azimuth), 0.0, -sin(azimuth)])
     up = np.cross(toward, right)
     half = 18 / dials["focal_length"]
-    radius = dials["focal_length"] / 1000 / dials["f_stop"] / 2
+    focus = max(distance + dials["focus"] / 100, 1e-3)
     aim = right * dials["aside"] / 100 + np.array([0, dials["raised"] / 100, 0])
     lens = Lens(
         eye=(aim + toward * distance).astype(np.float32),
         forward=(-toward).astype(np.float32),
         right=(right * half).astype(np.float32),
         up=(up * half / aspect).astype(np.float32),
-        radius=np.float32(radius),
-        focus=np.float32(max(distance + dials["focus"] / 100, 1e-3)),
+        radius=np.float32(_aperture_radius(dials["focal_length"] / 1000, dials["f_stop"], focus)),
+        focus=np.float32(focus),
     )
     return lens, float(dials["exposure"])
+
+
+def _aperture_radius(focal_length: float, f_stop: float, focus: float) -> float:
+    """The radius (m) whose blur on a frame of fixed view is that of a thin lens drawn out to its focus distance.
+
+    A lens that is focused close stands farther from its frame and sees less; here the view is kept as stated, and the blur grows in its
+    place by the same share. Source: the thin lens equation, 1/f = 1/s + 1/v; Hecht, Optics, 5.2.3. Closer than two focal lengths, where a
+    picture would be larger than life, it grows no more.
+    """
+    extension = focus / max(focus - focal_length, focus / 2)
+    return focal_length / f_stop / 2 * extension
 
 
 @lru_cache(1)

@@ -2,17 +2,20 @@
 
 from math import log
 
-from nineglass.kernels import ONE, ZERO, F, kernel, optic
-from nineglass.trace.generate import FIRST_BOUNCE, PER_BOUNCE, ROULETTE, curve_at
-from nineglass.trace.paths import ACTIVE, ALONE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, OPEN, SHORTEST_M, WHOLE
+from nineglass.kernels import ONE, ZERO, F, kernel, step
+from nineglass.spectra.curves import curve_at
+from nineglass.trace.paths import ACTIVE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, OPEN, SHORTEST_M, WHOLE
 from nineglass.trace.random import single
 
-ROULETTE_FROM = 4
+ROULETTE_FROM, LONG_FROM = 4, 64
+"""Bounces from which a path may end by lot: one that has lost light, and any."""
+
+LONG_KEEP = F(0.9)
 PER_LOG = F(LENGTH_BINS / (log(LONGEST_M) - log(SHORTEST_M)))
 LOG_SHORTEST = F(log(SHORTEST_M))
 
 
-@optic
+@step
 def book_length(paths, i, lengths):
     """Count how far a path went through the matter, once, when it first meets something that is not the matter."""
     if paths.length[i] > ZERO:
@@ -21,7 +24,7 @@ def book_length(paths, i, lengths):
         paths.length[i] = ZERO
 
 
-@optic
+@step
 def deposit(paths, i, fans, sums, squares, counts, open_counts):
     """Add a finished path to its pixel: the channels of the response, and the square of its luminance.
 
@@ -47,6 +50,14 @@ def deposit(paths, i, fans, sums, squares, counts, open_counts):
             open_counts[pixel] += 1
 
 
+@step
+def strongest_of(paths, i):
+    """The largest of the weights that a path carries."""
+    if paths.lines[i] == 1:
+        return paths.weight[0, i]
+    return max(paths.weight[0, i], paths.weight[1, i], paths.weight[2, i], paths.weight[3, i])
+
+
 @kernel
 def settle(batch, fans, sums, squares, samples, open_counts, lengths, most_bounces, seed):
     """Deposit ended paths and free their columns; play Russian roulette with the others."""
@@ -57,20 +68,24 @@ def settle(batch, fans, sums, squares, samples, open_counts, lengths, most_bounc
         ended = paths.state[i] & ENDED != 0
         if ended or paths.state[i] & MEASURED:
             book_length(paths, i, lengths)
-        strongest = max(paths.weight[0, i], paths.weight[1, i], paths.weight[2, i], paths.weight[3, i])
+        strongest = strongest_of(paths, i)
         bounce = paths.bounce[i]
-        if bounce >= most_bounces or not strongest > ZERO:
+        if not strongest > ZERO:
             ended = True
-        elif not ended and bounce >= ROULETTE_FROM and strongest < ONE:
-            dimension = FIRST_BOUNCE + PER_BOUNCE * bounce + ROULETTE
-            chance = max(strongest, F(0.05))
-            if single(seed, paths.pixel[i], paths.sample[i], dimension) >= chance:
+        elif not ended and bounce >= most_bounces:
+            ended = True
+            batch.cut[0] += strongest
+        elif not ended and bounce >= ROULETTE_FROM and (strongest < ONE or bounce >= LONG_FROM):
+            chance = max(min(strongest, LONG_KEEP if bounce >= LONG_FROM else ONE), F(0.05))
+            lot = single(seed, paths.pixel[i], paths.sample[i], paths.dimension[i])
+            paths.dimension[i] += 1
+            if lot >= chance:
                 ended = True
             else:
-                for w in range(4):
+                for w in range(paths.lines[i]):
                     paths.weight[w, i] /= chance
         if ended:
-            if not paths.state[i] & ALONE:
+            if paths.lines[i] == 4:
                 counts[WHOLE] -= 1
             deposit(paths, i, fans, sums, squares, samples, open_counts)
             batch.free[counts[FREE]] = i

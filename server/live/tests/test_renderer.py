@@ -4,9 +4,12 @@ import json
 import numpy as np
 from django.conf import settings
 from django.test import SimpleTestCase
+from nineglass.gauges import Reading
+from nineglass.gauges.bench import read_bench
 from nineglass.trace.render import Tracer
 from PIL import Image
 
+from live.messages import SAID
 from live.renderer import Bench, Renderer
 from live.wire import HEADER_LENGTH, LENGTHS, for_browser, pack
 
@@ -32,9 +35,19 @@ class Work(SimpleTestCase):
 
     def setUp(self):
         self.sent = []
-        self.bench = Bench("one", lambda bench, header, payload=b"": self.sent.append((header, payload)))
+        self.bench = Bench("one", self.say, self.read_now)
         self.tracer = Tracer(1)
         self.sequence = 0
+
+    def say(self, session, sequence, message, payload=b""):
+        """What was said is what the schema says that it is."""
+        header = message if isinstance(message, dict) else message.model_dump(mode="json")
+        if header["type"] in SAID:
+            SAID[header["type"]].model_validate(header)
+        self.sent.append((header, payload))
+
+    def read_now(self, session, sequence, about, inside):
+        self.say(session, sequence, {"type": "reading", **read_bench(Reading(*about), inside)})
 
     def show(self, **changes):
         self.sequence += 1
@@ -49,7 +62,7 @@ class Work(SimpleTestCase):
 
     def work(self, times):
         for _ in range(times):
-            self.bench.work(self.tracer, lambda: False)
+            self.bench.work(self.tracer, lambda: False, lambda: False)
 
     def types(self):
         return [header["type"] for header, _ in self.sent]

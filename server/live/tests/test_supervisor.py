@@ -8,7 +8,8 @@ from django.conf import settings
 from django.contrib.auth.models import AnonymousUser
 from django.test import SimpleTestCase, TransactionTestCase
 
-from live.consumers import MESSAGES, NOT_UNDERSTOOD, NOT_YOURS, TOO_LARGE, LivePicture, is_a
+from live.consumers import NOT_UNDERSTOOD, NOT_YOURS, TOO_LARGE, LivePicture
+from live.messages import ASKED
 from live.supervisor import Supervisor
 
 PATIENCE_S = 90
@@ -130,11 +131,12 @@ class Socket(TransactionTestCase):
         self.assertEqual(self.said("x" * 5_000_000), TOO_LARGE)
 
     def test_a_place_asked_about_lies_in_the_picture(self):
-        for right in (0, 0.5, 1):
-            self.assertTrue(is_a(right, float))
-        for wrong in (-0.1, 1.1, float("nan"), "0.5", None, [0.5]):
-            self.assertFalse(is_a(wrong, float), wrong)
-        self.assertTrue(is_a({}, dict))
+        for type in ("pick", "follow", "focus"):
+            for right in (0, 0.5, 1):
+                self.assertEqual(ASKED.validate_python({"type": type, "x": right, "y": 0}).x, right)
+            for wrong in (-0.1, 1.1, float("nan"), "0.5", None, [0.5]):
+                self.assertEqual(self.said(json.dumps({"type": type, "x": wrong, "y": 0})), NOT_UNDERSTOOD, wrong)
 
-    def test_every_message_is_known(self):
-        self.assertEqual(set(MESSAGES), {"show", "shown", "keep", "pick", "follow", "focus", "hold", "bracket"})
+    def test_a_thousand_values_are_not_a_bracket(self):
+        asked = {"type": "bracket", "module": "", "part": "a", "dial": "b", "values": [0] * 1000}
+        self.assertEqual(self.said(json.dumps(asked)), NOT_UNDERSTOOD)

@@ -323,10 +323,10 @@ export interface components {
             format: "nineglass.settings";
             /**
              * Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            version: 1;
+            version: 2;
             /**
              * Theme
              * @default paper
@@ -345,151 +345,9 @@ export interface components {
             most_samples: number;
             /**
              * Most Bounces
-             * @default 16
+             * @default 128
              */
             most_bounces: number;
-        };
-        /** CatalogueOut */
-        CatalogueOut: {
-            /** Kinds */
-            kinds: components["schemas"]["KindOut"][];
-            /** Conversions */
-            conversions: components["schemas"]["ConversionOut"][];
-            /** Gradients */
-            gradients: components["schemas"]["GradientOut"][];
-        };
-        /** ConversionOut */
-        ConversionOut: {
-            /** Source */
-            source: string;
-            /** Target */
-            target: string;
-            /** Says */
-            says: string;
-        };
-        /** DialOut */
-        DialOut: {
-            /**
-             * Type
-             * @enum {string}
-             */
-            type: "number" | "color" | "vector" | "choice" | "toggle" | "stops" | "color_stops" | "curve" | "file" | "text";
-            /** Default */
-            default: number | boolean | string | unknown[];
-            /** Label */
-            label: string;
-            /** Name */
-            name: string;
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-            /** Hard Low */
-            hard_low: number | null;
-            /** Hard High */
-            hard_high: number | null;
-            /**
-             * Scale
-             * @enum {string}
-             */
-            scale: "linear" | "log";
-            /** Unit */
-            unit: string;
-            /** Ends */
-            ends: [
-                string,
-                string
-            ] | null;
-            /** Help */
-            help: string;
-            /** Standard */
-            standard: string;
-            /** Choices */
-            choices: string[];
-            /** Drivable */
-            drivable: boolean;
-            /**
-             * Holds
-             * @enum {string}
-             */
-            holds: "" | "mesh" | "picture" | "texture";
-            /** Joined */
-            joined: string;
-            /** When */
-            when: [
-                string,
-                string
-            ] | null;
-        };
-        /** GradientOut */
-        GradientOut: {
-            /** Name */
-            name: string;
-            /** Stops */
-            stops: [
-                number,
-                [
-                    number,
-                    number,
-                    number
-                ]
-            ][];
-        };
-        /** KindOut */
-        KindOut: {
-            /** Role */
-            role: string;
-            /** Name */
-            name: string;
-            /** Title */
-            title: string;
-            /** Family */
-            family: string;
-            /** Help */
-            help: string;
-            /** Standard */
-            standard: string;
-            /** Dials */
-            dials: components["schemas"]["DialOut"][];
-            /** Gives */
-            gives: components["schemas"]["PortOut"][];
-            /** Parts */
-            parts: string[];
-            /** Rank */
-            rank: number;
-            /** Most */
-            most: number;
-            /** Why */
-            why: string;
-            /** Synonyms */
-            synonyms: string;
-        };
-        /** PortOut */
-        PortOut: {
-            /** Name */
-            name: string;
-            /**
-             * Type
-             * @enum {string}
-             */
-            type: "number" | "color" | "vector";
-        };
-        /** MaterialLine */
-        MaterialLine: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Revision */
-            revision: number;
-            /**
-             * Saved At
-             * Format: date-time
-             */
-            saved_at: string;
         };
         /**
          * Band
@@ -524,6 +382,133 @@ export interface components {
              */
             side: "both" | "first" | "second";
         };
+        /** CatalogueOut */
+        CatalogueOut: {
+            /** Kinds */
+            kinds: components["schemas"]["KindOut"][];
+            /** Conversions */
+            conversions: components["schemas"]["ConversionOut"][];
+            /** Gradients */
+            gradients: components["schemas"]["GradientOut"][];
+            plain: components["schemas"]["PlainOut"];
+        };
+        /** ConversionOut */
+        ConversionOut: {
+            /** Source */
+            source: string;
+            /** Target */
+            target: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * Cut
+         * @description How the section draws a band.
+         */
+        Cut: {
+            /**
+             * Style
+             * @enum {string}
+             */
+            style: "boundary" | "skin" | "varnish" | "fibres" | "columns" | "matter" | "plate" | "grains" | "rays";
+            /**
+             * Colors
+             * @default []
+             */
+            colors: string[];
+            /**
+             * Worked Out
+             * @default
+             * @enum {string}
+             */
+            worked_out: "" | "film" | "metal";
+            /** Says */
+            says?: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * Dial
+         * @description One value that a person can set.
+         */
+        Dial: {
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "number" | "color" | "vector" | "choice" | "toggle" | "stops" | "color_stops" | "curve" | "file" | "text";
+            /** Default */
+            default: number | boolean | string | unknown[];
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Low */
+            low?: number | null;
+            /** High */
+            high?: number | null;
+            /** Hard Low */
+            hard_low?: number | null;
+            /** Hard High */
+            hard_high?: number | null;
+            /**
+             * Scale
+             * @default linear
+             * @enum {string}
+             */
+            scale: "linear" | "log";
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+            /** Ends */
+            ends?: [
+                string,
+                string
+            ] | null;
+            /**
+             * Help
+             * @default
+             */
+            help: string;
+            /**
+             * Standard
+             * @default
+             */
+            standard: string;
+            /** Choices */
+            choices?: string[];
+            /** Drivable */
+            drivable?: boolean | null;
+            /**
+             * Holds
+             * @default
+             * @enum {string}
+             */
+            holds: "" | "mesh" | "picture" | "texture";
+            /**
+             * Joined
+             * @default
+             */
+            joined: string;
+            /**
+             * Sloped
+             * @default false
+             */
+            sloped: boolean;
+            /** When */
+            when?: [
+                string,
+                string
+            ] | null;
+        };
         /**
          * Exposed
          * @description A dial of a slip within a module that the module has as its own.
@@ -551,6 +536,20 @@ export interface components {
             name: string;
             source: components["schemas"]["Source"];
         };
+        /** GradientOut */
+        GradientOut: {
+            /** Name */
+            name: string;
+            /** Stops */
+            stops: [
+                number,
+                [
+                    number,
+                    number,
+                    number
+                ]
+            ][];
+        };
         /**
          * Kept
          * @description Which module of the library a module is a copy of, and of which revision.
@@ -560,6 +559,26 @@ export interface components {
             id: string;
             /** Revision */
             revision: number;
+        };
+        /** KindOut */
+        KindOut: {
+            /** Role */
+            role: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Family */
+            family: string;
+            /** Help */
+            help: string;
+            /** Standard */
+            standard: string;
+            /** Dials */
+            dials: components["schemas"]["Dial"][];
+            /** Gives */
+            gives: components["schemas"]["Port"][];
+            rules: components["schemas"]["Rules"];
         };
         /**
          * Material
@@ -605,24 +624,6 @@ export interface components {
              */
             modules: components["schemas"]["Module"][];
         };
-        /** MaterialOut */
-        MaterialOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Name */
-            name: string;
-            /** Revision */
-            revision: number;
-            /**
-             * Saved At
-             * Format: date-time
-             */
-            saved_at: string;
-            document: components["schemas"]["Material"];
-        };
         /**
          * Module
          * @description A group of slips with chosen dials exposed, usable as one slip.
@@ -665,6 +666,26 @@ export interface components {
             kept?: components["schemas"]["Kept"] | null;
         };
         /**
+         * ModuleFile
+         * @description A module by itself, with the modules that it is made of: what a library keeps.
+         */
+        ModuleFile: {
+            /**
+             * Format
+             * @default nineglass.module
+             * @constant
+             */
+            format: "nineglass.module";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /** Modules */
+            modules: components["schemas"]["Module"][];
+        };
+        /**
          * Mount
          * @description A titled sheet of backing paper under a set of slips.
          */
@@ -686,6 +707,85 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * PlainOut
+         * @description Documents as they begin, in their newest versions.
+         */
+        PlainOut: {
+            material: components["schemas"]["Material"];
+            module: components["schemas"]["ModuleFile"];
+            settings: components["schemas"]["Settings"];
+        };
+        /**
+         * Port
+         * @description What a slip gives.
+         */
+        Port: {
+            /** Name */
+            name: string;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "number" | "color" | "vector";
+        };
+        /**
+         * Rules
+         * @description What a declaration may say beside its dials, each as a class attribute of the same name.
+         */
+        Rules: {
+            /**
+             * Synonyms
+             * @default
+             */
+            synonyms: string;
+            /**
+             * Rank
+             * @default 0
+             */
+            rank: number;
+            /**
+             * Most
+             * @default 1
+             */
+            most: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+            /**
+             * Excludes
+             * @default []
+             */
+            excludes: string[];
+            /**
+             * Splits
+             * @default false
+             */
+            splits: boolean;
+            /**
+             * Plain
+             * @default false
+             */
+            plain: boolean;
+            cut?: components["schemas"]["Cut"] | null;
+            /**
+             * Hollow
+             * @default
+             */
+            hollow: string;
+            /**
+             * Sign
+             * @default
+             * @enum {string}
+             */
+            sign: "" | "bar" | "disc" | "ball" | "point" | "sun" | "beam";
+            /** Parts */
+            parts?: {
+                [key: string]: number;
+            };
         };
         /**
          * Slip
@@ -760,6 +860,41 @@ export interface components {
         Wire: {
             source: components["schemas"]["Source"];
             target: components["schemas"]["Target"];
+        };
+        /** MaterialLine */
+        MaterialLine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+        };
+        /** MaterialOut */
+        MaterialOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            document: components["schemas"]["Material"];
         };
         /** FaultOut */
         FaultOut: {
@@ -1162,26 +1297,6 @@ export interface components {
             kept_at: string;
             document: components["schemas"]["ModuleFile"];
         };
-        /**
-         * ModuleFile
-         * @description A module by itself, with the modules that it is made of: what a library keeps.
-         */
-        ModuleFile: {
-            /**
-             * Format
-             * @default nineglass.module
-             * @constant
-             */
-            format: "nineglass.module";
-            /**
-             * Version
-             * @default 1
-             * @constant
-             */
-            version: 1;
-            /** Modules */
-            modules: components["schemas"]["Module"][];
-        };
         /** KeptModuleIn */
         KeptModuleIn: {
             document: components["schemas"]["ModuleFile"];
@@ -1200,6 +1315,660 @@ export interface components {
             /** Based On */
             based_on: number;
             document: components["schemas"]["ModuleFile"];
+        };
+        /** Arriving */
+        Arriving: {
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /**
+         * AtPlace
+         * @description What is asked of a place of the picture: its light, the way of that light, or what makes it sharp.
+         */
+        AtPlace: {
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "pick" | "follow" | "focus";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * BandCut
+         * @description What a band of the section is drawn from.
+         */
+        BandCut: {
+            /** Colors */
+            colors: string[];
+            /** Roughness */
+            roughness: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * BracketAsked
+         * @description A strip of pictures across a dial; without values the strip is left.
+         */
+        BracketAsked: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "bracket";
+            /** Module */
+            module: string;
+            /** Part */
+            part: string;
+            /** Dial */
+            dial: string;
+            /** Values */
+            values: unknown[];
+        };
+        /**
+         * Bracketed
+         * @description One picture of a strip, behind it.
+         */
+        Bracketed: {
+            /**
+             * Type
+             * @default bracketed
+             * @constant
+             */
+            type: "bracketed";
+            /** Place */
+            place: number;
+            /** Readable */
+            readable: boolean;
+            /** Part */
+            part: string;
+            /** Dial */
+            dial: string;
+            /** Value */
+            value: unknown;
+            /** Noise */
+            noise: number;
+        };
+        /** CurveMark */
+        CurveMark: {
+            /** X */
+            x: number;
+            /** Label */
+            label: string;
+        };
+        /** CurveRow */
+        CurveRow: {
+            /** Label */
+            label: string;
+            /** Values */
+            values: number[];
+        };
+        /** Curves */
+        Curves: {
+            x: components["schemas"]["CurvesX"];
+            y: components["schemas"]["CurvesY"];
+            /** Curves */
+            curves: components["schemas"]["CurveRow"][];
+            /** Marks */
+            marks: components["schemas"]["CurveMark"][];
+            /** Caption */
+            caption: string;
+            /** Varies */
+            varies: boolean;
+        };
+        /** CurvesGauge */
+        CurvesGauge: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            plot: "curves";
+            computed: components["schemas"]["Curves"];
+        };
+        /** CurvesX */
+        CurvesX: {
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: number[];
+        };
+        /** CurvesY */
+        CurvesY: {
+            /** Label */
+            label: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /** FaultsFound */
+        FaultsFound: {
+            /**
+             * Type
+             * @default faults
+             * @constant
+             */
+            type: "faults";
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
+        };
+        /** Focused */
+        Focused: {
+            /**
+             * Type
+             * @default focused
+             * @constant
+             */
+            type: "focused";
+            /** Focus */
+            focus: number | null;
+        };
+        /**
+         * Followed
+         * @description The way of light through one place of the picture, at several wavelengths when it disperses.
+         */
+        Followed: {
+            /**
+             * Type
+             * @default followed
+             * @constant
+             */
+            type: "followed";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Rays */
+            rays: components["schemas"]["FollowedRay"][];
+        };
+        /** FollowedRay */
+        FollowedRay: {
+            /** Wavelength Nm */
+            wavelength_nm: number;
+            /** Left */
+            left: number;
+            /** Steps */
+            steps: components["schemas"]["RayStep"][];
+            /** Drawn */
+            drawn: ([
+                number,
+                number
+            ] | null)[];
+        };
+        /**
+         * Frame
+         * @description A picture, with its bytes behind it.
+         */
+        Frame: {
+            /**
+             * Type
+             * @default frame
+             * @constant
+             */
+            type: "frame";
+            /** Samples */
+            samples: number;
+            /** Noise */
+            noise: number | null;
+            /** Cut */
+            cut: number;
+            /** Seconds */
+            seconds: number;
+            /** Side */
+            side: number;
+            /** Coarse */
+            coarse: boolean;
+            /** Settled */
+            settled: boolean;
+            /** Mime */
+            mime: string;
+        };
+        /**
+         * Held
+         * @description A slip held up: its picture is behind it.
+         */
+        Held: {
+            /**
+             * Type
+             * @default held
+             * @constant
+             */
+            type: "held";
+            /** Slip */
+            slip: string;
+            /** Mime */
+            mime: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+            /** Below */
+            below: number;
+            /** Above */
+            above: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Seen */
+            seen: number;
+        };
+        /**
+         * Hold
+         * @description A slip to be held up on the form.
+         */
+        Hold: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "hold";
+            /** Slip */
+            slip: string;
+        };
+        /**
+         * Keep
+         * @description A proof of the picture as it is.
+         */
+        Keep: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "keep";
+            /** Request */
+            request: string;
+        };
+        /** Lengths */
+        Lengths: {
+            /** Low Cm */
+            low_cm: number;
+            /** Middle Cm */
+            middle_cm: number;
+            /** High Cm */
+            high_cm: number;
+            /** Edges Cm */
+            edges_cm: number[];
+            /** Counts */
+            counts: number[];
+        };
+        /** LiveChange */
+        LiveChange: {
+            /** Part */
+            part: string;
+            /** Dial */
+            dial: string;
+            /**
+             * Value
+             * @default null
+             */
+            value: unknown;
+        };
+        /** Note */
+        Note: {
+            /** Rule */
+            rule: string;
+            /** Says */
+            says: string;
+            /** Figure */
+            figure: number;
+            /** Part */
+            part: string;
+            /** Dial */
+            dial: string;
+            /** Remedy */
+            remedy: string;
+            /** Changes */
+            changes: (components["schemas"]["PutOnWire"] | components["schemas"]["LiveChange"])[];
+        };
+        /** Outline */
+        Outline: {
+            /** Object */
+            object: string;
+            /** Part */
+            part: string;
+            /** Above */
+            above: [
+                number,
+                number
+            ][];
+            /** Front */
+            front: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * Picked
+         * @description What one place of the picture holds.
+         */
+        Picked: {
+            /**
+             * Type
+             * @default picked
+             * @constant
+             */
+            type: "picked";
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+            /** Linear */
+            linear: number[];
+            /** Luminance */
+            luminance: number;
+            /** Display */
+            display: string;
+            /** Over */
+            over: boolean[];
+            /** Wavelengths Nm */
+            wavelengths_nm: number[];
+            /** Spectrum */
+            spectrum: number[];
+            /** Seen */
+            seen: string;
+            /** Noise */
+            noise: number | null;
+        };
+        /**
+         * Plan
+         * @description The stage from above and from the front, in cm about its middle.
+         */
+        Plan: {
+            /** Outlines */
+            outlines: components["schemas"]["Outline"][];
+            /** Floor Cm */
+            floor_cm: number;
+            /** Size Cm */
+            size_cm: number;
+            strips: components["schemas"]["Strip"];
+        };
+        /**
+         * Preparing
+         * @description Kernels that are still being compiled; a stage that needs one of them waits.
+         */
+        Preparing: {
+            /**
+             * Type
+             * @default preparing
+             * @constant
+             */
+            type: "preparing";
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+            /** Waits */
+            waits: boolean;
+        };
+        /**
+         * PutOnWire
+         * @description A slip to be put on the wire that ends at a dial.
+         */
+        PutOnWire: {
+            /** Part */
+            part: string;
+            /** Dial */
+            dial: string;
+            /** Slip */
+            slip: string;
+            /** Dials */
+            dials: {
+                [key: string]: number;
+            };
+        };
+        /** RayStep */
+        RayStep: {
+            /** Start Cm */
+            start_cm: number[];
+            /** End Cm */
+            end_cm: number[];
+            /** Length Cm */
+            length_cm: number;
+            /** Medium */
+            medium: string;
+            /** Object */
+            object: string;
+            /** Event */
+            event: string;
+            /** Angle Deg */
+            angle_deg: number | null;
+            /** Angle Beyond Deg */
+            angle_beyond_deg: number | null;
+            /** Index Before */
+            index_before: number;
+            /** Index Beyond */
+            index_beyond: number | null;
+            /** Reflectance */
+            reflectance: number | null;
+            /** Left */
+            left: number;
+        };
+        /** Reading */
+        Reading: {
+            /**
+             * Type
+             * @default reading
+             * @constant
+             */
+            type: "reading";
+            /** Gauges */
+            gauges: (components["schemas"]["RungsGauge"] | components["schemas"]["StripsGauge"] | components["schemas"]["CurvesGauge"])[];
+            /** Notes */
+            notes: components["schemas"]["Note"][];
+            /** Inside */
+            inside: string;
+            /** Slips */
+            slips: {
+                [key: string]: components["schemas"]["SlipPicture"];
+            };
+            /** Driven */
+            driven: {
+                [key: string]: components["schemas"]["Arriving"];
+            };
+            section: components["schemas"]["SectionCut"];
+            plan: components["schemas"]["Plan"] | null;
+        };
+        /** Restarted */
+        Restarted: {
+            /**
+             * Type
+             * @default restarted
+             * @constant
+             */
+            type: "restarted";
+        };
+        /** Rungs */
+        Rungs: {
+            /** Lengths Cm */
+            lengths_cm: number[];
+            /** Hex */
+            hex: string[];
+            /** Depth Cm */
+            depth_cm: number;
+            /** Varies */
+            varies: boolean;
+            measured: components["schemas"]["Lengths"] | null;
+        };
+        /** RungsGauge */
+        RungsGauge: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            plot: "rungs";
+            computed: components["schemas"]["Rungs"];
+        };
+        /** SectionCut */
+        SectionCut: {
+            /** Depth Cm */
+            depth_cm: number;
+            /** Cut */
+            cut: string[];
+            /** Bands */
+            bands: {
+                [key: string]: components["schemas"]["BandCut"];
+            };
+        };
+        /**
+         * Show
+         * @description What is to be shown; the newest wins.
+         */
+        Show: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "show";
+            /** Sequence */
+            sequence: number;
+            /** Material */
+            material: {
+                [key: string]: unknown;
+            };
+            /** Stage */
+            stage: {
+                [key: string]: unknown;
+            };
+            /** Settings */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** Inside */
+            inside: string;
+        };
+        /**
+         * Shown
+         * @description A frame was drawn.
+         */
+        Shown: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "shown";
+        };
+        /** SlipPicture */
+        SlipPicture: {
+            /**
+             * Draws
+             * @enum {string}
+             */
+            draws: "curve" | "strip" | "patch" | "value";
+            /**
+             * Values
+             * @default null
+             */
+            values: number[] | null;
+            /**
+             * Colors
+             * @default null
+             */
+            colors: string[] | null;
+            /**
+             * Png
+             * @default null
+             */
+            png: string | null;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /** Span */
+        Span: {
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
+        };
+        /** Strip */
+        Strip: {
+            /** Light */
+            light: string;
+            /** Camera */
+            camera: string;
+        };
+        /** StripRow */
+        StripRow: {
+            /** Label */
+            label: string;
+            /** Hex */
+            hex: string[];
+        };
+        /**
+         * Strips
+         * @description Rows of colour over one quantity.
+         */
+        Strips: {
+            x: components["schemas"]["Span"];
+            /** Rows */
+            rows: components["schemas"]["StripRow"][];
+            /** Mark */
+            mark: number;
+            /** Caption */
+            caption: string;
+            /** Varies */
+            varies: boolean;
+        };
+        /** StripsGauge */
+        StripsGauge: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            plot: "strips";
+            computed: components["schemas"]["Strips"];
+        };
+        /** Kept */
+        live__messages__Kept: {
+            /**
+             * Type
+             * @default kept
+             * @constant
+             */
+            type: "kept";
+            /** Request */
+            request: string;
+            proof: components["schemas"]["ProofOut"];
+        };
+        /**
+         * Kept
+         * @description Which module of the library a module is a copy of, and of which revision.
+         */
+        nineglass__documents__model__Kept: {
+            /** Id */
+            id: string;
+            /** Revision */
+            revision: number;
         };
     };
     responses: never;

@@ -1,11 +1,10 @@
-"""The bands of a section. A new band is one file here and its response in `optics`.
+"""The bands of a section. A new band is one file here: its dials, where it may lie (`describe.Rules`), and its cut, how the section draws it.
 
-A band says where it may lie by its `rank` (0 outermost; a band may not lie beneath one of a higher rank, and bands of one rank
-may change places), how many of it a stack may have (`most`), and `why`, the reason that is given where it cannot lie.
+A band that throws light back by a response of its own names the module of it (`lobe`; `trace.families.lobes` says what it has), where it
+lies (`lies`: "top" or "bottom") and which dial is its amount.
 """
 
 from nineglass.describe import Catalogue
 
 BANDS = Catalogue("band")
-
-from nineglass.documents.bands import fuzz, film, coat, split, metal, interface, body, interior  # noqa: E402, F401, I001
+BANDS.discover(__name__, __path__)

@@ -1,4 +1,4 @@
-from nineglass.describe import choice, color_dial, dial, vector_in
+from nineglass.describe import Cut, choice, color_dial, dial, vector_in
 from nineglass.documents.bands import BANDS
 
 EVEN, GRAINY, VELVET = "even", "grainy", "velvet"
@@ -10,6 +10,8 @@ class Body:
 
     rank, most = 3, 1
     why = "body colour lies beneath the boundary"
+    cut = Cut("grains", ("base_color",))
+    lobe, lies, amount = "nineglass.optics.lobes.body", "bottom", "base_weight"
 
     grain = choice(
         EVEN,

@@ -1,4 +1,4 @@
-from nineglass.describe import color_dial, dial, vector_in
+from nineglass.describe import Cut, color_dial, dial, vector_in
 from nineglass.documents.bands import BANDS
 
 
@@ -11,6 +11,7 @@ class Coat:
 
     rank, most = 1, 2
     why = "a coat lies on the boundary, under any fuzz"
+    cut = Cut("varnish", ("coat_color",), says={"coat_ior": "n {:.2f}"})
 
     coat_weight = dial(
         1.0,

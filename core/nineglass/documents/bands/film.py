@@ -1,4 +1,4 @@
-from nineglass.describe import dial
+from nineglass.describe import Cut, dial
 from nineglass.documents.bands import BANDS
 
 
@@ -11,6 +11,7 @@ class Film:
 
     rank, most = 1, 4
     why = "a film lies on a coat, an interface or a metal"
+    cut = Cut("skin", worked_out="film", says={"thin_film_thickness": "{:.0f} nm", "thin_film_ior": "n {:.2f}"})
 
     thin_film_thickness = dial(
         380.0,

@@ -1,4 +1,4 @@
-from nineglass.describe import color_dial, dial, vector_in
+from nineglass.describe import Cut, color_dial, dial, vector_in
 from nineglass.documents.bands import BANDS
 
 
@@ -8,6 +8,8 @@ class Fuzz:
 
     rank, most = 0, 1
     why = "fuzz stands on top of everything"
+    cut = Cut("fibres", ("fuzz_color",))
+    lobe, lies, amount = "nineglass.optics.lobes.fuzz", "top", "fuzz_weight"
 
     fuzz_weight = dial(0.5, 0.0, 1.0, label="Amount", ends=("none", "thick"), standard="fuzz_weight", drivable=True)
     fuzz_color = color_dial((1.0, 1.0, 1.0), label="Colour", standard="fuzz_color", drivable=True)

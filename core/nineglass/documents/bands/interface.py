@@ -1,4 +1,4 @@
-from nineglass.describe import choice, color_dial, color_stops, dial, vector_in
+from nineglass.describe import Cut, choice, color_dial, color_stops, dial, vector_in
 from nineglass.documents.bands import BANDS
 from nineglass.matter.substances import NONE, clear_names
 
@@ -11,6 +11,8 @@ class Interface:
 
     rank, most = 2, 1
     why = "matter begins at its boundary"
+    plain = True
+    cut = Cut("boundary", says={"specular_ior": "n {:.3f}"})
 
     substance = choice(
         *clear_names(),

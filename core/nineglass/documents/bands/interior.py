@@ -1,4 +1,4 @@
-from nineglass.describe import choice, color_dial, curve, dial
+from nineglass.describe import Cut, choice, color_dial, curve, dial
 from nineglass.documents.bands import BANDS
 from nineglass.matter.dyes import dye_names
 from nineglass.matter.substances import clear_names
@@ -24,6 +24,7 @@ class Interior:
 
     rank, most = 4, 1
     why = "the interior is what everything else encloses"
+    cut = Cut("matter", ("transmission_color",))
 
     absorption = choice(COLOR, SUBSTANCE, DYES, CURVE, label="Absorption from")
     transmission_color = color_dial(

@@ -1,4 +1,4 @@
-from nineglass.describe import choice, color_dial, dial, vector_in
+from nineglass.describe import Cut, choice, color_dial, dial, vector_in
 from nineglass.documents.bands import BANDS
 from nineglass.matter.substances import metal_names
 
@@ -11,6 +11,8 @@ class Metal:
 
     rank, most = 2, 1
     why = "a metal lets nothing through to what is beneath it"
+    excludes = ("interface", "body")
+    cut = Cut("plate", worked_out="metal")
 
     substance = choice(
         *metal_names(),

@@ -1,4 +1,4 @@
-from nineglass.describe import dial
+from nineglass.describe import Cut, dial
 from nineglass.documents.bands import BANDS
 
 
@@ -8,6 +8,8 @@ class Split:
 
     rank, most = 1, 1
     why = "a split lies above the bands of its two sides"
+    splits = True
+    cut = Cut("columns", says={"mask": "mask {:.2f}"})
 
     mask = dial(
         0.5,

@@ -7,4 +7,4 @@ from nineglass.describe import Catalogue
 
 SLIPS = Catalogue("slip")
 
-from nineglass.network.slips import arithmetic, color, constants, light, order, pattern, placing, ramps, vectors, where  # noqa: E402, F401
+SLIPS.discover(__name__, __path__)

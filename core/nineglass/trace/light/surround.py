@@ -5,11 +5,13 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.kernels import HALF, ONE, PI, TWO, ZERO, F, builder, optic
+from nineglass.kernels import HALF, ONE, PI, TWO, ZERO, F, kernel, optic
 from nineglass.vectors import smooth
 
 SAMPLED_HEIGHT = 128
 """Rows of the table that directions are drawn from."""
+
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
 class Around(NamedTuple):
@@ -22,6 +24,7 @@ class Around(NamedTuple):
     picture: np.ndarray  # (h, w, 3) float32
     rows: np.ndarray  # (s + 1,) float32: the chance of a row above this one
     columns: np.ndarray  # (s, 2 s + 1) float32: within a row, the chance of a column before this one
+    worth: np.float32  # about the luminous irradiance that it gives; 0 where it is not asked for light
 
 
 def around_of(below: int, above: int, softness: float, picture: np.ndarray | None, uniform: bool = False) -> Around:
@@ -29,15 +32,17 @@ def around_of(below: int, above: int, softness: float, picture: np.ndarray | Non
     if picture is None:
         nothing = np.zeros((1, 1, 3), np.float32)
         tables = np.zeros(2, np.float32), np.zeros((1, 3), np.float32)
-        return Around(below, above, np.float32(softness), 0, nothing, *tables)
+        return Around(below, above, np.float32(softness), 0, nothing, *tables, np.float32(0))
     picture = np.ascontiguousarray(picture, np.float32)
     rows, columns = _tables(picture, uniform)
-    return Around(below, above, np.float32(softness), 1, picture, rows, columns)
+    down = np.sin((np.arange(len(picture)) + 0.5) / len(picture) * np.pi)[:, None]
+    mean = float((picture @ LUMINANCE * down).mean() / down.mean())
+    return Around(below, above, np.float32(softness), 1, picture, rows, columns, np.float32(np.pi * mean + 1e-9))
 
 
 def _tables(picture: np.ndarray, uniform: bool):
     height, width = SAMPLED_HEIGHT, 2 * SAMPLED_HEIGHT
-    weight = _brightest_around(picture @ np.array([0.2126, 0.7152, 0.0722]), height, width)
+    weight = _brightest_around(picture @ LUMINANCE, height, width)
     weight = weight + 0.02 * weight.mean() + 1e-9
     if uniform:
         weight = np.ones((height, width))
@@ -101,7 +106,7 @@ def picture_color(picture, direction):
 
 
 @optic
-def _place_in(cumulative, u):
+def place_in(cumulative, u):
     """The interval of a rising table that holds u."""
     low, high = 0, cumulative.size - 1
     while high - low > 1:
@@ -116,8 +121,8 @@ def _place_in(cumulative, u):
 @optic
 def draw_direction(around, u, v):
     """A direction drawn by the brightness of a picture, from two numbers in [0, 1)."""
-    row = _place_in(around.rows, u)
-    column = _place_in(around.columns[row], v)
+    row = place_in(around.rows, u)
+    column = place_in(around.columns[row], v)
     low, high = around.rows[row], around.rows[row + 1]
     left, right = around.columns[row, column], around.columns[row, column + 1]
     y = (F(row) + (u - low) / max(high - low, F(1e-12))) / F(around.rows.size - 1)
@@ -137,7 +142,7 @@ def direction_pdf(around, direction):
     return share * F(height * width) / (TWO * PI * PI * sine)
 
 
-@builder
+@kernel
 def drawn(around, u, v, directions, pdf):
     """Fill directions (3, n) and their densities (n,) from numbers u, v (n,)."""
     for i in range(pdf.size):

@@ -1,29 +1,32 @@
-"""The matt floor, and what any matt surface does."""
+"""The matt floor."""
 
 from math import cos, floor, sin, sqrt
 
-from nineglass.kernels import INV_PI, ONE, PI, TWO, ZERO, F, kernel, optic
-from nineglass.trace.ask_lamps import FLOOR_FIRST, FLOOR_SECOND, LIGHT, ask, queue_shadow
-from nineglass.trace.forest import FLOOR_BIT
-from nineglass.trace.generate import DIRECTION, FIRST_BOUNCE, PER_BOUNCE, curve_at
+from nineglass.kernels import INV_PI, ONE, PI, TWO, ZERO, F, kernel, step
+from nineglass.spectra.curves import curve_at
+from nineglass.trace.geometry.standing import FLOOR_BIT
+from nineglass.trace.geometry.surface import ACCURACY, largest
+from nineglass.trace.light.ask import ASK_DRAWS, FLOOR_FIRST, FLOOR_SECOND, LIGHT, ask, queue_shadow
 from nineglass.trace.paths import FLOORS, MEASURED, SCATTERED
 from nineglass.trace.random import pair
 from nineglass.vectors import add, dot, frame, put3, scale, to_world, vec3
 
+DIRECTION, ASKING = range(2)
+DRAWS = ASKING + ASK_DRAWS
+"""Random numbers that a path draws at the floor."""
 
-@optic
-def scatter_matt(batch, scene, i, normal, bit, seed):
+
+@step
+def _scatter_matt(batch, scene, i, normal, bit, clearance, seed):
     """Ask the lamps, and send a path on evenly (Lambert) on the side of a unit normal. Its weight holds the colour already."""
-    paths = batch.paths
-    start = add(vec3(paths.origin, i), scale(normal, scene.clearance))
-    lamp, way, distance, density = ask(scene, paths, i, LIGHT, seed)
+    paths, dimension = batch.paths, batch.paths.dimension[i]
+    start = add(vec3(paths.origin, i), scale(normal, clearance))
+    lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, dimension + ASKING)
     cosine = dot(way, normal)
     if distance > ZERO and cosine > ZERO:
         value = cosine * INV_PI
         values = (value, value, value, value)
-        medium = paths.medium[i]
-        queue_shadow(batch, scene, i, bit, medium, start, lamp, LIGHT, way, distance, density, values, value)
-    dimension = FIRST_BOUNCE + PER_BOUNCE * paths.bounce[i]
+        queue_shadow(batch, scene, i, paths.medium[i], start, lamp, LIGHT, way, distance, density, values, value)
     a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
     r, phi = sqrt(a), TWO * PI * b
     cosine = sqrt(max(ONE - a, F(1e-8)))
@@ -31,6 +34,7 @@ def scatter_matt(batch, scene, i, normal, bit, seed):
     put3(paths.direction, i, to_world((r * cos(phi), r * sin(phi), cosine), x, y, normal))
     put3(paths.origin, i, start)
     paths.pdf[i] = cosine * INV_PI
+    paths.dimension[i] = dimension + DRAWS
     paths.bounce[i] += 1
     paths.bit[i] = bit
     paths.state[i] |= MEASURED | SCATTERED
@@ -47,8 +51,9 @@ def shade_floor(batch, scene, seed):
             x, z = floor(paths.origin[0, i] / ground.square_size), floor(paths.origin[2, i] / ground.square_size)
             if (int(x) + int(z)) & 1:
                 row = FLOOR_SECOND
-        for w in range(4):
+        for w in range(paths.lines[i]):
             paths.weight[w, i] *= curve_at(scene.spectra[row], paths.wavelength[w, i])
         paths.origin[1, i] = ground.height
         up = -ONE if paths.direction[1, i] > ZERO else ONE
-        scatter_matt(batch, scene, i, (ZERO, up, ZERO), FLOOR_BIT, seed)
+        clearance = ACCURACY * largest(vec3(paths.origin, i))
+        _scatter_matt(batch, scene, i, (ZERO, up, ZERO), FLOOR_BIT, clearance, seed)

@@ -1,0 +1,462 @@
+"""Stacks of bands: gathers the stack at each hit, and has light walk through it."""
+
+from math import sqrt
+from typing import NamedTuple
+
+import numpy as np
+
+from nineglass.documents.bands.metal import TWO_COLORS
+from nineglass.documents.model import MOST_LOBES
+from nineglass.kernels import ONE, TWO, ZERO, F, kernel, step
+from nineglass.matter.substances import substances
+from nineglass.optics.conductor import mirror_albedo_table
+from nineglass.optics.diffuse import diffuse_tables
+from nineglass.optics.energy import energy_tables
+from nineglass.optics.film import metal_of_colors
+from nineglass.optics.microfacet import alpha_of
+from nineglass.spectra.curves import curve_at
+from nineglass.spectra.upsampling import color_spectrum, sigmoid
+from nineglass.trace.families.facing import driven_normal, normal_registers
+from nineglass.trace.families.layout import kind_and_number, layout_of
+from nineglass.trace.families.lobes import (
+    LOBES,
+    MOST_COLORS,
+    MOST_NUMBERS,
+    NUMBERS,
+    TOP,
+)
+from nineglass.trace.families.stack import COATS, new_layers
+from nineglass.trace.families.walk import LOST, OUTSIDE, UP, Asked, Stack, Tables, next_random, walk_layers
+from nineglass.trace.light.ask import (
+    ASK_DRAWS,
+    LIGHT,
+    REFLECTIONS,
+    SURROUND,
+    ask,
+    chance_of,
+    meets_by_chance,
+    queue_light,
+)
+from nineglass.trace.media.clear import alone, held, index_at, index_of, parts_light, show_fan, take_up
+from nineglass.trace.media.nesting import cross_surface, media_around
+from nineglass.trace.paths import MEASURED, SCATTERED, WHOLE
+from nineglass.trace.random import U, key_of, mix_bits, pair, single
+from nineglass.vectors import add, dot, frame, negate, put3, scale, to_local, to_world, vec3
+
+ROUGH_FROM = F(0.03)
+"""Roughness from which a band is worth asking lamps for."""
+
+LAYOUT = layout_of(__name__, "interface", "metal", "coat", "film")
+INTERFACE, METAL, COAT, FILM = (LAYOUT.places[kind] for kind in ("interface", "metal", "coat", "film"))
+COAT_EACH, FILM_EACH = LAYOUT.each["coat"], LAYOUT.each["film"]
+ON_BASE = COATS
+"""Films on the base come after those on each of the coats."""
+
+MEASURED_METAL, COLORED_METAL = 1, 2
+NO_DIFFUSE = np.zeros((1, 1, 1), np.float32)
+
+CHOICE, DIRECTION, HERO, WALK, ASKING = range(5)
+DRAWS = ASKING + ASK_DRAWS
+"""Random numbers that a path draws at a stack."""
+
+
+class Rows(NamedTuple):
+    """One row a material; registers are -1 where there are none."""
+
+    dials: np.ndarray  # (m, LAYOUT.size) int32: the register of each dial
+    metal: np.ndarray  # (m,) int32: 0 for none, else MEASURED_METAL or COLORED_METAL
+    base: np.ndarray  # (m,) int32: whether an interface lies above what is at the bottom
+    coats: np.ndarray  # (m,) int32: how many
+    films: np.ndarray  # (m, COATS + 2) int32: those from films[0] to films[1] lie on the first coat, and so on; the last are on the base
+    tops: np.ndarray  # (m,) int32: how many of its lobes lie atop everything
+    lobes: np.ndarray  # (m,) int32: how many lobes there are
+    lobe: np.ndarray  # (m, lobes) int32: the kind of each
+    amount: np.ndarray  # (m, lobes) int32: register
+    lobe_normal: np.ndarray  # (m, lobes, 3) int32: registers
+    numbers: np.ndarray  # (m, lobes, numbers) int32: registers
+    colors: np.ndarray  # (m, lobes, colours) int32: the first of three registers
+    mirror_tinted: np.ndarray  # (m,) int32: whether what is mirrored from outside is tinted
+    mirrored: np.ndarray  # (m, 401) float32: what the interface lets be mirrored
+    metal_index: np.ndarray  # (m, 401) float32
+    metal_extinction: np.ndarray  # (m, 401) float32
+    albedo: np.ndarray
+    mean_missing: np.ndarray
+    mirror_albedo: np.ndarray
+    diffuse: np.ndarray
+
+
+REGISTERS = ("dials", "amount", "lobe_normal", "numbers", "colors")
+"""Rows that name registers."""
+
+
+def takes(leaf) -> bool:
+    """Any stack; those of clear matter alone are the interface family's before."""
+    return True
+
+
+def tables(wanted: bool) -> dict:
+    """What all rows share. wanted: whether any stack is this family's; those of lobes take a while to make."""
+    albedo, mean_missing = energy_tables()
+    diffuse = diffuse_tables() if wanted else NO_DIFFUSE
+    return {"albedo": albedo, "mean_missing": mean_missing, "mirror_albedo": mirror_albedo_table(), "diffuse": diffuse}
+
+
+def row(side) -> dict:
+    """The row of one stack. side: `matter.Side`."""
+    leaf, order = side.leaf, side.leaf.order
+    metal = side.settled("metal")
+    measured = "metal" in order and metal["substance"] != TWO_COLORS
+    index, extinction = np.zeros(401), np.zeros(401)
+    if measured:
+        index, extinction = substances()[metal["substance"]].index, substances()[metal["substance"]].extinction
+    mirrored = side.settled("interface")["specular_color"]
+    return {
+        "dials": LAYOUT.fill(leaf, side.registers),
+        "metal": 0 if "metal" not in order else MEASURED_METAL if measured else COLORED_METAL,
+        "base": int("interface" in order),
+        "coats": sum(kind_and_number(slot)[0] == "coat" for slot in order),
+        "films": films_on(order),
+        "mirror_tinted": int(min(mirrored) < 0.9995),
+        "mirrored": color_spectrum(mirrored),
+        "metal_index": index,
+        "metal_extinction": extinction,
+        **_lobes(side),
+    }
+
+
+def films_on(order: list[str]) -> list[int]:
+    """Where the films on each coat and on the base begin among all films, and where the last end."""
+    starts, films, coats = [0], 0, 0
+    for slot in order:
+        kind, _ = kind_and_number(slot)
+        films += kind == "film"
+        if kind == "coat":
+            starts.append(films)
+            coats += 1
+    return [*starts, *[starts[-1]] * (COATS - coats), films]
+
+
+def _lobes(side) -> dict:
+    slots = [(slot, LOBES[NUMBERS[kind]]) for slot in side.leaf.order if (kind := kind_and_number(slot)[0]) in NUMBERS]
+    slots.sort(key=lambda one: one[1].lies != TOP)
+    made = {
+        "tops": sum(lobe.lies == TOP for _, lobe in slots),
+        "lobes": len(slots),
+        "lobe": np.zeros(MOST_LOBES, np.int32),
+        "amount": np.full(MOST_LOBES, -1, np.int32),
+        "lobe_normal": np.full((MOST_LOBES, 3), -1, np.int32),
+        "numbers": np.full((MOST_LOBES, MOST_NUMBERS), -1, np.int32),
+        "colors": np.full((MOST_LOBES, MOST_COLORS), -1, np.int32),
+    }
+    for k, (slot, lobe) in enumerate(slots):
+        made["lobe"][k] = NUMBERS[lobe.kind]
+        [made["amount"][k]] = side.registers.of(side.leaf, slot, lobe.amount)
+        made["lobe_normal"][k] = normal_registers(side, slot)
+        for at, name in enumerate(lobe.numbers):
+            [made["numbers"][k, at]] = side.registers.of(side.leaf, slot, name)
+        for at, name in enumerate(lobe.colors):
+            made["colors"][k, at] = side.registers.of(side.leaf, slot, name)[0]
+    return made
+
+
+@step
+def _dial(registers, rows, m, entry, column, low, high):
+    r = rows.dials[m, entry]
+    return held(registers[r, column], low, high) if r >= 0 else low
+
+
+@step
+def _put_color(row, at, registers, first, column, nm):
+    """A colour dial at four wavelengths. first: the first of its coefficients' registers."""
+    a, b, c = registers[first, column], registers[first + 1, column], registers[first + 2, column]
+    for w in range(4):
+        row[at + w] = sigmoid(a, b, c, nm[w])
+
+
+@step
+def _there(registers, rows, m, entry, column, state):
+    """Whether a band that covers a share of the surface is there for this path: (state, whether). A state of 0 asks for the likelier."""
+    share = _dial(registers, rows, m, entry, column, ZERO, ONE)
+    if share >= ONE or share <= ZERO:
+        return state, share >= ONE
+    if state == U(0):
+        return state, share >= F(0.5)
+    state, chance = next_random(state)
+    return state, chance < share
+
+
+@step
+def _put_films(layers, k, registers, rows, m, column, place, state):
+    """The films that this path meets on one boundary, as `optics.film.NO_FILMS`; each by the share that it covers."""
+    into, count = layers.films[k], 0
+    for f in range(rows.films[m, place], rows.films[m, place + 1]):
+        shift = FILM_EACH * f
+        state, there = _there(registers, rows, m, FILM.thin_film_weight + shift, column, state)
+        if not there:
+            continue
+        into[1 + 2 * count] = _dial(registers, rows, m, FILM.thin_film_thickness + shift, column, ZERO, F(1e5))
+        into[2 + 2 * count] = _dial(registers, rows, m, FILM.thin_film_ior + shift, column, ONE, F(4))
+        count += 1
+    into[0] = F(count)
+    return state
+
+
+@step
+def _put_normal(into, things, registers, names, column, j, here):
+    """A normal in the frame of the surface: its own when it is driven."""
+    own = UP
+    if names[0] >= 0:
+        own = to_local(driven_normal(things, registers, names, column, j, here[2]), here[0], here[1], here[2])
+    into[0], into[1], into[2] = own
+
+
+@step
+def _put_coat(layers, things, registers, rows, m, which, k, column, j, here, state):
+    """One coat as boundary k and the medium beneath it."""
+    shift = COAT_EACH * which
+    layers.alpha[k] = alpha_of(_dial(registers, rows, m, COAT.coat_roughness + shift, column, ZERO, ONE))
+    state = _put_films(layers, k, registers, rows, m, column, which, state)
+    _put_normal(layers.normal[k], things, registers, rows.dials[m, COAT.normal + shift :], column, j, here)
+    n = _dial(registers, rows, m, COAT.coat_ior + shift, column, ONE, F(3))
+    clear = layers.clear[k + 1]
+    _put_color(clear, 0, registers, rows.dials[m, COAT.coat_color + shift], column, layers.nm)
+    for w in range(4):
+        layers.index[k + 1, w] = n
+        clear[w] = sqrt(max(clear[w], F(1e-6)))
+    return state
+
+
+@step
+def _put_coats(layers, things, registers, rows, m, column, j, here, state):
+    """The coats that this path meets: (state, how many)."""
+    coats = 0
+    for which in range(rows.coats[m]):
+        state, there = _there(registers, rows, m, COAT.coat_weight + COAT_EACH * which, column, state)
+        if there:
+            state = _put_coat(layers, things, registers, rows, m, which, coats, column, j, here, state)
+            coats += 1
+    return state, coats
+
+
+@step
+def _put_metal(layers, registers, rows, m, k, column):
+    """A metal as boundary k."""
+    into, nm = layers.index[k + 1], layers.nm
+    if rows.metal[m] == MEASURED_METAL:
+        for w in range(4):
+            into[w] = curve_at(rows.metal_index[m], nm[w])
+            layers.extinction[w] = max(curve_at(rows.metal_extinction[m], nm[w]), F(1e-6))
+        return
+    _put_color(into, 0, registers, rows.dials[m, METAL.base_color], column, nm)
+    _put_color(layers.extinction, 0, registers, rows.dials[m, METAL.specular_color], column, nm)
+    for w in range(4):
+        n, extinction = metal_of_colors(into[w], layers.extinction[w])
+        into[w], layers.extinction[w] = n, max(extinction, F(1e-6))
+
+
+@step
+def _put_base(layers, things, registers, rows, media, m, k, column, j, here, state):
+    """The interface or the metal as boundary k."""
+    roughness, normal = INTERFACE.specular_roughness, INTERFACE.normal
+    if rows.metal[m]:
+        roughness, normal = METAL.specular_roughness, METAL.normal
+    layers.alpha[k] = alpha_of(_dial(registers, rows, m, roughness, column, ZERO, ONE))
+    state = _put_films(layers, k, registers, rows, m, column, ON_BASE, state)
+    _put_normal(layers.normal[k], things, registers, rows.dials[m, normal:], column, j, here)
+    for w in range(4):
+        layers.tint[w] = curve_at(media.tint[m], layers.nm[w])
+        layers.mirrored[w] = curve_at(rows.mirrored[m], layers.nm[w]) if rows.mirror_tinted[m] else ONE
+        layers.extinction[w], layers.clear[k + 1, w] = ZERO, ONE
+    if rows.metal[m]:
+        _put_metal(layers, registers, rows, m, k, column)
+    return state
+
+
+@step
+def _put_lobes(layers, things, registers, rows, m, column, j, here):
+    for k in range(rows.lobes[m]):
+        layers.lobe[k] = rows.lobe[m, k]
+        layers.amount[k] = held(registers[rows.amount[m, k], column], ZERO, ONE)
+        _put_normal(layers.lobe_normal[k], things, registers, rows.lobe_normal[m, k], column, j, here)
+        into, at = layers.lobe_dials[k], 0
+        while at < MOST_NUMBERS and rows.numbers[m, k, at] >= 0:
+            into[at] = held(registers[rows.numbers[m, k, at], column], F(0), F(1e6))
+            at += 1
+        for c in range(MOST_COLORS):
+            if rows.colors[m, k, c] >= 0:
+                _put_color(into, at, registers, rows.colors[m, k, c], column, layers.nm)
+                at += 4
+
+
+@step
+def gather(layers, scene, rows, registers, m, column, j, here, outside, within, state):
+    """The stack at a hit, at the wavelengths in `layers.nm`: (its kind, state). here: the frame of the surface."""
+    things, media = scene.geometry.things, scene.media
+    for w in range(4):
+        layers.index[0, w] = index_of(outside, layers.nm[0], things, media)
+        layers.clear[0, w] = ONE
+    state, coats = _put_coats(layers, things, registers, rows, m, column, j, here, state)
+    state = _put_base(layers, things, registers, rows, media, m, coats, column, j, here, state)
+    if rows.base[m]:
+        for w in range(4):
+            layers.index[coats + 1, w] = index_at(things, media, within, j, m, layers.nm[w], registers, column)
+    _put_lobes(layers, things, registers, rows, m, column, j, here)
+    boundaries = coats + (1 if rows.base[m] else 0)
+    return Stack(coats, boundaries, rows.metal[m], rows.tops[m], rows.lobes[m]), state
+
+
+@step
+def _worth_asking(layers, stack):
+    """Whether lamps can be found by asking: something in the stack is rough or matt."""
+    if stack.lobes > 0:
+        return True
+    for k in range(stack.coats + 1):  # noqa: SIM110
+        if layers.alpha[k] > ROUGH_FROM * ROUGH_FROM:
+            return True
+    return False
+
+
+@step
+def _ask(batch, scene, i, bit, flat, normal, around, seed):
+    """A lamp for a hit: (which, direction, distance, density, density as a rough boundary would have asked), densities 0 for none."""
+    paths = batch.paths
+    lamp, way, distance, density = ask(scene, paths, i, bit, around, seed, paths.dimension[i] + ASKING)
+    if distance <= ZERO or dot(way, flat) <= ZERO or dot(way, normal) <= ZERO:
+        return lamp, way, ZERO, ZERO, ZERO
+    glossy = density
+    if around == LIGHT and not paths.state[i] & SCATTERED and not scene.same_reflections:
+        if lamp == SURROUND:
+            glossy = ZERO
+        else:
+            start = vec3(paths.origin, i)
+            there = chance_of(scene, lamp, start, bit, LIGHT)
+            glossy *= chance_of(scene, lamp, start, bit, REFLECTIONS) / max(there, F(1e-9))
+    return lamp, way, distance, density, glossy
+
+
+@step
+def _pass_unseen(paths, i, j, flat, entering, clearance, opaque, changes):
+    """At a surface within matter of a higher priority nothing happens; nothing comes out of a metal."""
+    if changes and opaque:
+        for w in range(paths.lines[i]):
+            paths.weight[w, i] = ZERO
+    else:
+        cross_surface(paths, i, j, entering)
+    put3(paths.origin, i, add(vec3(paths.origin, i), scale(flat, -clearance if entering else clearance)))
+
+
+@step
+def _lead_line(batch, scene, i, before, after, seed):
+    """Which of its wavelengths directions in the stack are those of: brings it forward, and says whether they part beyond."""
+    paths = batch.paths
+    if paths.lines[i] == 1 or not (parts_light(scene, before) or parts_light(scene, after)):
+        return False
+    hero = single(seed, paths.pixel[i], paths.sample[i], paths.dimension[i] + HERO)
+    w = min(int(hero * F(4)), 3)
+    if w > 0:
+        for row in (paths.wavelength, paths.weight, paths.light, paths.per_density, paths.sigma_a):
+            row[0, i], row[w, i] = row[w, i], row[0, i]
+    return True
+
+
+@step
+def _keep_first(batch, i):
+    """Let a path go on with its first wavelength alone, for all four. Source: Wilkie et al. 2014, 4."""
+    batch.paths.weight[0, i] *= F(4)
+    alone(batch.paths, i, 0)
+    batch.counts[WHOLE] -= 1
+
+
+@step
+def _send_on(batch, scene, registers, column, i, j, m, entering, after, parts):
+    """Book that a path goes on through the surface."""
+    paths = batch.paths
+    cross_surface(paths, i, j, entering)
+    take_up(paths, i, after, scene.geometry.things, scene.media, j, registers, column)
+    if parts:
+        _keep_first(batch, i)
+    show_fan(paths, i, scene.media, m)
+
+
+@kernel
+def shade(batch, places, count, registers, scene, rows, layers, seed):
+    """Send every path at a stack of bands on its way. places: where they stand in `Batch.form_queue`."""
+    paths, hits, things = batch.paths, batch.hits, scene.geometry.things
+    tables = Tables(rows.albedo, rows.mean_missing, rows.mirror_albedo, rows.diffuse)
+    for place in range(count):
+        column = places[place]
+        i = batch.form_queue[column]
+        m, j = hits.matter[i], hits.thing[i]
+        wo, flat, normal = negate(vec3(paths.direction, i)), vec3(hits.flat, i), vec3(hits.normal, i)
+        entering = dot(wo, flat) > ZERO
+        if (dot(wo, normal) > F(1e-4)) != entering or abs(dot(wo, normal)) < F(1e-4):
+            normal = flat
+        before, after = media_around(paths, i, things.priority, j, entering)
+        if before == after or (rows.metal[m] and not entering):
+            _pass_unseen(paths, i, j, flat, entering, hits.clearance[i], rows.metal[m], before != after)
+            continue
+        parts = _lead_line(batch, scene, i, before, after, seed)
+        outside, within = (before, after) if entering else (after, before)
+        x, y = frame(normal)
+        for w in range(4):
+            layers.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]
+        dimension = paths.dimension[i]
+        state = U(key_of(seed, paths.pixel[i], dimension + WALK) ^ mix_bits(U(paths.sample[i]) * U(0x85EBCA6B)))
+        stack, state = gather(layers, scene, rows, registers, m, column, j, (x, y, normal), outside, within, state)
+        around = LIGHT if paths.state[i] & SCATTERED or stack.lobes > stack.tops else REFLECTIONS
+        start = add(vec3(paths.origin, i), scale(flat, hits.clearance[i]))
+        lamp, way, distance, density, glossy = SURROUND, normal, ZERO, ZERO, ZERO
+        if _worth_asking(layers, stack):
+            lamp, way, distance, density, glossy = _ask(batch, scene, i, things.bit[j], flat, normal, around, seed)
+        asked = Asked(to_local(way, x, y, normal), density, glossy, 1 if meets_by_chance(scene, lamp) else 0)
+        a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
+        choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
+        local = to_local(vec3(paths.direction, i), x, y, normal)
+        outcome, onward, weights, pdf, matt, sent = walk_layers(
+            layers, tables, stack, local, not entering, asked, state, choice, a, b
+        )
+        paths.dimension[i] = dimension + DRAWS
+        if density > ZERO and sent[0] + sent[1] + sent[2] + sent[3] > ZERO:
+            queue_light(batch, scene, i, outside, start, lamp, around, way, distance, sent)
+        for w in range(paths.lines[i]):
+            paths.weight[w, i] *= weights[w]
+        onward = to_world(onward, x, y, normal)
+        goes_out = outcome == OUTSIDE
+        if (dot(onward, flat) > ZERO) != goes_out:
+            onward = add(onward, scale(flat, -TWO * dot(onward, flat)))
+        if outcome != LOST and goes_out != entering:
+            _send_on(batch, scene, registers, column, i, j, m, entering, after, parts)
+        if matt:
+            paths.state[i] |= MEASURED | SCATTERED
+        paths.pdf[i] = pdf if goes_out else -ONE
+        put3(paths.direction, i, onward)
+        clearance = hits.clearance[i] if goes_out else -hits.clearance[i]
+        put3(paths.origin, i, add(vec3(paths.origin, i), scale(flat, clearance)))
+        paths.bounce[i] += 1
+        paths.bit[i] = things.bit[j]
+
+
+@kernel
+def look(batch, registers, scene, rows, layers):
+    """Gather the stack that the only path of a batch meets, whatever family it is of, at the wavelength that the path carries.
+
+    Returns (Stack, normal, medium before, medium beyond, whether it enters).
+    """
+    paths, hits, things, i = batch.paths, batch.hits, scene.geometry.things, batch.form_queue[0]
+    m, j = hits.matter[i], hits.thing[i]
+    wo, flat, normal = negate(vec3(paths.direction, i)), vec3(hits.flat, i), vec3(hits.normal, i)
+    entering = dot(wo, flat) > ZERO
+    if (dot(wo, normal) > F(1e-4)) != entering or abs(dot(wo, normal)) < F(1e-4):
+        normal = flat
+    before, after = media_around(paths, i, things.priority, j, entering)
+    outside, within = (before, after) if entering else (after, before)
+    for w in range(4):
+        layers.nm[w] = paths.wavelength[0, i]
+    x, y = frame(normal)
+    here = (x, y, normal)
+    stack, _ = gather(layers, scene, rows, registers, m, 0, j, here, outside, within, U(0))
+    return stack, normal, before, after, entering
+
+
+scratch = new_layers
+"""What a thread needs for `shade`, made once."""

@@ -1,0 +1,22 @@
+"""The families of surfaces, in the order in which they are asked whether a stack is theirs."""
+
+from dataclasses import dataclass
+from types import ModuleType
+
+from nineglass.trace.families import interface, layers
+
+
+@dataclass(frozen=True)
+class Family:
+    """One family; `room` is its file."""
+
+    name: str
+    room: ModuleType
+
+
+FAMILIES = (Family("interface", interface), Family("layers", layers))
+
+
+def family_of(leaf) -> int:
+    """The number of the family that a stack of bands is of."""
+    return next(k for k, family in enumerate(FAMILIES) if family.room.takes(leaf))

@@ -1,0 +1,136 @@
+"""What each ray meets first, and which of the lamps that were asked are seen."""
+
+import llvmlite.binding as llvm
+from numba import types
+
+from nineglass.kernels import FAR, ZERO, F, kernel, step
+from nineglass.trace.geometry.embree import (
+    DIRECTION,
+    FLAGS,
+    GEOMETRY,
+    ID,
+    INSTANCE_ID,
+    MASK,
+    NEAR,
+    NOTHING_HIT,
+    ORIGIN,
+    PRIMITIVE,
+    REACH,
+    TIME,
+    U,
+    V,
+    library_file,
+)
+from nineglass.trace.geometry.standing import BY_CAMERA, BY_REFLECTIONS, BY_SHADOWS
+from nineglass.trace.geometry.surface import surface_at
+from nineglass.trace.light.lamps import meet_lamp
+from nineglass.trace.media.clear import pass_pane
+from nineglass.trace.paths import ACTIVE, AIR, FLOOR, FORM, LAMP, NOTHING, SHADOWS
+from nineglass.vectors import add, dot, scale, vec3
+
+llvm.load_library_permanently(str(library_file()))
+# By name, so that the machine code of a cached kernel finds it in a new process (a ctypes pointer would be kept by its address).
+_intersect1 = types.ExternalFunction("rtcIntersect1", types.void(types.intp, types.intp, types.intp))
+_occluded1 = types.ExternalFunction("rtcOccluded1", types.void(types.intp, types.intp, types.intp))
+
+MOST_PANES = 64
+"""Surfaces that light goes straight through with fast shadows."""
+
+NO_BITS = NOTHING_HIT - NOTHING_HIT
+
+
+@step
+def _set_out(ray, bits, origin, direction, far, seen_by):
+    ray[ORIGIN], ray[ORIGIN + 1], ray[ORIGIN + 2], ray[NEAR] = origin[0], origin[1], origin[2], ZERO
+    ray[DIRECTION], ray[DIRECTION + 1], ray[DIRECTION + 2] = direction[0], direction[1], direction[2]
+    ray[TIME], ray[REACH] = ZERO, far
+    bits[MASK], bits[ID], bits[FLAGS] = seen_by, NO_BITS, NO_BITS
+
+
+@step
+def nearest(rays, ray, bits, origin, direction, far, seen_by):
+    """The closest surface before `far` of all that `seen_by` sees: (distance, thing or -1, primitive, u, v)."""
+    _set_out(ray, bits, origin, direction, far, seen_by)
+    bits[GEOMETRY], bits[INSTANCE_ID] = NOTHING_HIT, NOTHING_HIT
+    _intersect1(rays, ray.ctypes.data, 0)
+    if bits[GEOMETRY] == NOTHING_HIT:
+        return far, -1, 0, ZERO, ZERO
+    return ray[REACH], int(bits[INSTANCE_ID]), int(bits[PRIMITIVE]), ray[U], ray[V]
+
+
+@step
+def blocked(rays, ray, bits, origin, direction, far):
+    """Whether anything that casts shadows lies before `far`."""
+    _set_out(ray, bits, origin, direction, far, BY_SHADOWS)
+    _occluded1(rays, ray.ctypes.data, 0)
+    return ray[REACH] < ZERO
+
+
+@kernel
+def intersect(batch, scene):
+    """Fill hits for all active paths."""
+    paths, hits, ground, lamps = batch.paths, batch.hits, scene.ground, scene.lamps
+    for slot in range(batch.counts[ACTIVE]):
+        i = batch.active[slot]
+        origin, direction = vec3(paths.origin, i), vec3(paths.direction, i)
+        seen_by = BY_CAMERA if paths.bounce[i] == 0 else BY_REFLECTIONS
+        far, what = FAR, NOTHING
+        if ground.present and (origin[1] > ground.height) != (direction[1] > ZERO):
+            t = (ground.height - origin[1]) / direction[1]
+            if t > ZERO and t < far:
+                far, what = t, FLOOR
+        for k in range(lamps.shape.size):
+            if lamps.seen[k] & seen_by == 0:
+                continue
+            t = meet_lamp(lamps, k, origin, direction)
+            if t < far:
+                far, what = t, LAMP + k
+        t, thing, primitive, u, v = nearest(
+            scene.geometry.rays, batch.ray, batch.ray_bits, origin, direction, far, seen_by
+        )
+        hits.distance[i], hits.what[i] = t, FORM if thing >= 0 else what
+        hits.thing[i], hits.primitive[i], hits.u[i], hits.v[i] = thing, primitive, u, v
+
+
+@kernel
+def cast_shadows(batch, scene):
+    """Add the light of every shadow ray that nothing stops."""
+    paths, shadows, rays = batch.paths, batch.shadows, scene.geometry.rays
+    for k in range(batch.counts[SHADOWS]):
+        origin, direction, far = vec3(shadows.origin, k), vec3(shadows.direction, k), shadows.far[k]
+        if far <= ZERO or not blocked(rays, batch.ray, batch.ray_bits, origin, direction, far):
+            i = shadows.path[k]
+            for w in range(paths.lines[i]):
+                paths.light[w, i] += shadows.light[w, k]
+
+
+@kernel
+def cast_fast_shadows(batch, scene):
+    """As `cast_shadows`, but clear matter lets light straight through, less what it reflects and absorbs (untrue)."""
+    paths, shadows, geometry, media = batch.paths, batch.shadows, scene.geometry, scene.media
+    for k in range(batch.counts[SHADOWS]):
+        i = shadows.path[k]
+        origin, direction, left = vec3(shadows.origin, k), vec3(shadows.direction, k), shadows.far[k]
+        medium, open_way = shadows.medium[k], True
+        for _ in range(MOST_PANES):
+            if left <= ZERO:
+                break
+            t, j, primitive, u, v = nearest(
+                geometry.rays, batch.ray, batch.ray_bits, origin, direction, left, BY_SHADOWS
+            )
+            if j < 0:
+                break
+            m = geometry.things.matter[j]
+            if media.opaque[m]:
+                open_way = False
+                break
+            pane = surface_at(geometry, j, primitive, u, v)
+            cosine = dot(pane.flat, direction)
+            pass_pane(paths, shadows, k, i, media, m, abs(cosine), t, geometry.things, medium)
+            medium = AIR if cosine > ZERO else j
+            onward = pane.clearance / max(abs(cosine), F(0.01))
+            origin = add(pane.place, scale(direction, onward))
+            left -= t + onward
+        if open_way:
+            for w in range(paths.lines[i]):
+                paths.light[w, i] += shadows.light[w, k]

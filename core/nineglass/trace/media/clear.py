@@ -1,0 +1,130 @@
+"""Clear media: they bend light and absorb it, and do not scatter it."""
+
+from math import exp
+from typing import NamedTuple
+
+import numpy as np
+
+from nineglass.kernels import ONE, ZERO, F, step
+from nineglass.optics.absorption import sigma_at_depth
+from nineglass.optics.dielectric import dielectric_reflectance
+from nineglass.spectra.curves import curve_at
+from nineglass.spectra.upsampling import sigmoid
+from nineglass.trace.paths import AIR
+
+CM = F(0.01)
+SHORTEST_DEPTH = F(1e-6)
+LOWEST_INDEX, HIGHEST_INDEX = F(0.2), F(10)
+
+
+class Media(NamedTuple):
+    """One row a material, in the order of `Set.materials`; then the two sides of each that is split. -1 for registers that there are not."""
+
+    ior: np.ndarray  # (m,) float32: at the helium line
+    ior_register: np.ndarray  # (m,) int32: where it varies over the form
+    dispersive: np.ndarray  # (m,) int32
+    index: np.ndarray  # (m, 401) float32
+    sigma: np.ndarray  # (m, 401) float32, 1/m
+    depth_register: np.ndarray  # (m,) int32: where absorption is read where light enters
+    color_register: np.ndarray  # (m,) int32: the first of three coefficients
+    concentration: np.ndarray  # (m,) float32
+    opaque: np.ndarray  # (m,) int32: whether lamps cannot shine straight through
+    tint: np.ndarray  # (m, 401) float32: what its surface lets pass
+    fan: np.ndarray  # (m,) int32: whether its fan is recoloured
+
+
+@step
+def held(value, low, high):
+    """A number within its limits; what is not a number becomes the lower one."""
+    return min(value, high) if value > low else low
+
+
+@step
+def index_of(medium, wavelength_nm, things, media):
+    """Refractive index of a medium where no dial of it is driven."""
+    if medium == AIR:
+        return ONE
+    m = things.matter[medium]
+    if media.dispersive[m]:
+        return curve_at(media.index[m], wavelength_nm)
+    return media.ior[m]
+
+
+@step
+def index_at(things, media, medium, j, row, nm, registers, column):
+    """Index of a medium at the surface of thing j, whose material is that of `row` there."""
+    if medium == AIR:
+        return ONE
+    if medium != j:
+        return index_of(medium, nm, things, media)
+    index = curve_at(media.index[row], nm) if media.dispersive[row] else media.ior[row]
+    if media.ior_register[row] >= 0:
+        index += held(registers[media.ior_register[row], column], LOWEST_INDEX, HIGHEST_INDEX) - media.ior[row]
+    return max(index, LOWEST_INDEX)
+
+
+@step
+def parts_light(scene, medium):
+    """Whether the index of a medium changes over wavelength."""
+    return medium != AIR and scene.media.dispersive[scene.geometry.things.matter[medium]] != 0
+
+
+@step
+def travel(paths, i, distance, things):
+    """Absorb along the way; keep the length through the material on the bench (row 0)."""
+    medium = paths.medium[i]
+    if medium == AIR:
+        return
+    if things.matter[medium] == 0:
+        paths.length[i] += distance
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] *= exp(-paths.sigma_a[w, i] * distance)
+
+
+@step
+def take_up(paths, i, medium, things, media, met, registers, column):
+    """Set the medium of a path and its absorption. met: the thing at whose surface the registers were filled."""
+    paths.medium[i] = medium
+    if medium == AIR:
+        for w in range(paths.lines[i]):
+            paths.sigma_a[w, i] = ZERO
+        return
+    m = things.matter[medium]
+    if media.depth_register[m] >= 0 and things.matter[met] == m:
+        depth = max(registers[media.depth_register[m], column] * CM, SHORTEST_DEPTH)
+        first = media.color_register[m]
+        c0, c1, c2 = registers[first, column], registers[first + 1, column], registers[first + 2, column]
+        for w in range(paths.lines[i]):
+            share = sigmoid(c0, c1, c2, paths.wavelength[w, i])
+            paths.sigma_a[w, i] = sigma_at_depth(share, depth) * media.concentration[m]
+        return
+    for w in range(paths.lines[i]):
+        paths.sigma_a[w, i] = curve_at(media.sigma[m], paths.wavelength[w, i])
+
+
+@step
+def show_fan(paths, i, media, m):
+    """Have light that passed matter with a recoloured fan answer in its colours."""
+    if media.fan[m] and media.dispersive[m]:
+        paths.fan[i] = m + 1
+
+
+@step
+def pass_pane(paths, shadows, k, i, media, m, cosine, length, things, medium):
+    """Take from a shadow ray what a pane reflects (seen from outside), and what the matter before it absorbs."""
+    reflectance, _ = dielectric_reflectance(min(cosine, ONE), max(media.ior[m], ONE))
+    for w in range(paths.lines[i]):
+        nm = paths.wavelength[w, i]
+        share = (ONE - reflectance) * curve_at(media.tint[m], nm)
+        if medium >= 0:
+            share *= exp(-curve_at(media.sigma[things.matter[medium]], nm) * length)
+        shadows.light[w, k] *= share
+
+
+@step
+def alone(paths, i, w):
+    """Let a path carry one of its wavelengths only, as its first."""
+    if w > 0:
+        for row in (paths.wavelength, paths.weight, paths.per_density, paths.sigma_a, paths.light):
+            row[0, i], row[w, i] = row[w, i], row[0, i]
+    paths.lines[i] = 1

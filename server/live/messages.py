@@ -1,0 +1,377 @@
+"""What the live picture's socket says both ways. The web's types are made from these, through the API's schema."""
+
+from typing import Annotated, Any, Literal
+
+from materials.api import FaultOut, ProofOut
+from nineglass.documents.model import LARGEST_BYTES, Settings
+from ninja import Schema
+from pydantic import Field, TypeAdapter
+
+Share = Annotated[float, Field(ge=0, le=1, strict=True)]
+Sequence = Annotated[int, Field(ge=0, strict=True)]
+Word = Annotated[str, Field(max_length=1000)]
+
+
+class Show(Schema):
+    """What is to be shown; the newest wins."""
+
+    type: Literal["show"]
+    sequence: Sequence
+    material: dict[str, Any]
+    stage: dict[str, Any]
+    settings: dict[str, Any]
+    inside: Word
+
+
+class Shown(Schema):
+    """A frame was drawn."""
+
+    type: Literal["shown"]
+
+
+class Keep(Schema):
+    """A proof of the picture as it is."""
+
+    type: Literal["keep"]
+    request: Word
+
+
+class AtPlace(Schema):
+    """What is asked of a place of the picture: its light, the way of that light, or what makes it sharp."""
+
+    type: Literal["pick", "follow", "focus"]
+    x: Share
+    y: Share
+
+
+class Hold(Schema):
+    """A slip to be held up on the form."""
+
+    type: Literal["hold"]
+    slip: Word
+
+
+class BracketAsked(Schema):
+    """A strip of pictures across a dial; without values the strip is left."""
+
+    type: Literal["bracket"]
+    module: Word
+    part: Word
+    dial: Word
+    values: Annotated[list[Any], Field(max_length=64)]
+
+
+Asked = Annotated[Show | Shown | Keep | AtPlace | Hold | BracketAsked, Field(discriminator="type")]
+ASKED = TypeAdapter(Asked)
+LONGEST_MESSAGE = 2 * LARGEST_BYTES
+
+
+class Frame(Schema):
+    """A picture, with its bytes behind it."""
+
+    type: Literal["frame"] = "frame"
+    samples: int
+    noise: float | None
+    cut: float
+    """The share of light that the limit of bounces cut."""
+    seconds: float
+    side: int
+    coarse: bool
+    settled: bool
+    mime: str
+
+
+class LiveChange(Schema):
+    part: str
+    dial: str
+    value: Any = None
+
+
+class PutOnWire(Schema):
+    """A slip to be put on the wire that ends at a dial."""
+
+    part: str
+    dial: str
+    slip: str
+    dials: dict[str, float]
+
+
+class Note(Schema):
+    rule: str
+    says: str
+    figure: float
+    part: str
+    dial: str
+    remedy: str
+    changes: list[PutOnWire | LiveChange]
+
+
+class SlipPicture(Schema):
+    draws: Literal["curve", "strip", "patch", "value"]
+    values: list[float] | None = None
+    colors: list[str] | None = None
+    png: str | None = None
+    low: float
+    high: float
+
+
+class BandCut(Schema):
+    """What a band of the section is drawn from."""
+
+    colors: list[str]
+    roughness: float
+    says: str
+
+
+class SectionCut(Schema):
+    depth_cm: float
+    cut: list[str]
+    bands: dict[str, BandCut]
+
+
+class Span(Schema):
+    label: str
+    unit: str
+    low: float
+    high: float
+
+
+class StripRow(Schema):
+    label: str
+    hex: list[str]
+
+
+class Strips(Schema):
+    """Rows of colour over one quantity."""
+
+    x: Span
+    rows: list[StripRow]
+    mark: float
+    caption: str
+    varies: bool
+
+
+class Lengths(Schema):
+    low_cm: float
+    middle_cm: float
+    high_cm: float
+    edges_cm: list[float]
+    counts: list[float]
+
+
+class Rungs(Schema):
+    lengths_cm: list[float]
+    hex: list[str]
+    depth_cm: float
+    varies: bool
+    measured: Lengths | None
+
+
+class CurvesX(Schema):
+    label: str
+    unit: str
+    values: list[float]
+
+
+class CurvesY(Schema):
+    label: str
+    low: float
+    high: float
+
+
+class CurveRow(Schema):
+    label: str
+    values: list[float]
+
+
+class CurveMark(Schema):
+    x: float
+    label: str
+
+
+class Curves(Schema):
+    x: CurvesX
+    y: CurvesY
+    curves: list[CurveRow]
+    marks: list[CurveMark]
+    caption: str
+    varies: bool
+
+
+class RungsGauge(Schema):
+    name: str
+    title: str
+    help: str
+    plot: Literal["rungs"]
+    computed: Rungs
+
+
+class StripsGauge(Schema):
+    name: str
+    title: str
+    help: str
+    plot: Literal["strips"]
+    computed: Strips
+
+
+class CurvesGauge(Schema):
+    name: str
+    title: str
+    help: str
+    plot: Literal["curves"]
+    computed: Curves
+
+
+GaugeReading = Annotated[RungsGauge | StripsGauge | CurvesGauge, Field(discriminator="plot")]
+
+
+class Outline(Schema):
+    object: str
+    part: str
+    above: list[tuple[float, float]]
+    front: list[tuple[float, float]]
+
+
+class Strip(Schema):
+    light: str
+    camera: str
+
+
+class Plan(Schema):
+    """The stage from above and from the front, in cm about its middle."""
+
+    outlines: list[Outline]
+    floor_cm: float
+    size_cm: float
+    strips: Strip
+
+
+class Arriving(Schema):
+    low: float
+    high: float
+
+
+class Reading(Schema):
+    type: Literal["reading"] = "reading"
+    gauges: list[GaugeReading]
+    notes: list[Note]
+    inside: str
+    """The use of a module whose slips `slips` are about."""
+    slips: dict[str, SlipPicture]
+    driven: dict[str, Arriving]
+    section: SectionCut
+    plan: Plan | None
+
+
+class Picked(Schema):
+    """What one place of the picture holds."""
+
+    type: Literal["picked"] = "picked"
+    x: float
+    y: float
+    linear: list[float]
+    luminance: float
+    display: str
+    over: list[bool]
+    wavelengths_nm: list[float]
+    spectrum: list[float]
+    seen: str
+    noise: float | None
+
+
+class RayStep(Schema):
+    start_cm: list[float]
+    end_cm: list[float]
+    length_cm: float
+    medium: str
+    object: str
+    event: str
+    angle_deg: float | None
+    angle_beyond_deg: float | None
+    index_before: float
+    index_beyond: float | None
+    reflectance: float | None
+    left: float
+
+
+class FollowedRay(Schema):
+    wavelength_nm: float
+    left: float
+    steps: list[RayStep]
+    drawn: list[tuple[float, float] | None]
+
+
+class Followed(Schema):
+    """The way of light through one place of the picture, at several wavelengths when it disperses."""
+
+    type: Literal["followed"] = "followed"
+    x: float
+    y: float
+    rays: list[FollowedRay]
+
+
+class Focused(Schema):
+    type: Literal["focused"] = "focused"
+    focus: float | None
+
+
+class Held(Schema):
+    """A slip held up: its picture is behind it."""
+
+    type: Literal["held"] = "held"
+    slip: str
+    mime: str
+    low: float
+    high: float
+    below: float
+    above: float
+    least: float
+    most: float
+    """What counts as within range."""
+    seen: float
+
+
+class Bracketed(Schema):
+    """One picture of a strip, behind it."""
+
+    type: Literal["bracketed"] = "bracketed"
+    place: int
+    readable: bool
+    part: str
+    dial: str
+    value: Any
+    noise: float
+
+
+class FaultsFound(Schema):
+    type: Literal["faults"] = "faults"
+    faults: list[FaultOut]
+
+
+class Kept(Schema):
+    type: Literal["kept"] = "kept"
+    request: str
+    proof: ProofOut
+
+
+class Restarted(Schema):
+    type: Literal["restarted"] = "restarted"
+
+
+class Preparing(Schema):
+    """Kernels that are still being compiled; a stage that needs one of them waits."""
+
+    type: Literal["preparing"] = "preparing"
+    done: int
+    of: int
+    waits: bool
+    """Whether this bench waits for one of them."""
+
+
+Said = (
+    *(Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, Kept, Restarted, Preparing),
+    *(Show, Shown, Keep, AtPlace, Hold, BracketAsked, Settings),
+)
+"""All messages, for the schema."""
+
+SAID = {model.model_fields["type"].default: model for model in Said if "type" in model.model_fields}
