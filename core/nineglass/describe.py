@@ -18,6 +18,14 @@ LONGEST_TEXT = 2000
 Value = float | bool | str | list
 DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file", "text"]
 PortType = Literal["number", "color", "vector"]
+FileKind = Literal["mesh", "picture", "texture", "photometry"]
+ENDINGS: dict[str, str] = {
+    "mesh": ".glb,.obj,.ply,.stl",
+    "picture": ".hdr,.exr",
+    "texture": ".png,.jpg,.jpeg,.exr,.hdr",
+    "photometry": ".ies",
+}
+"""What kinds of files can be put in, and how their names end: meshes, lighting pictures, pictures for surfaces, photometry of lamps."""
 
 CONVERSIONS: dict[tuple[str, str], str] = {
     ("number", "color"): "number to grey",
@@ -69,8 +77,12 @@ class Dial:
     choices: list[str] = field(default_factory=list)
     drivable: bool | None = None
     """Whether a wire may end here. Numbers and colours of slips may be driven unless it is said that they may not."""
-    holds: Literal["", "mesh", "picture", "texture"] = ""
-    """What kind of file it names: a mesh, a lighting picture, or a picture for surfaces."""
+    holds: FileKind | Literal[""] = ""
+    """What kind of file it names."""
+    accepts: str = ""
+    """The endings of such files."""
+    brings: dict[str, Value] = field(default_factory=dict)
+    """Other dials that are set with it when a substance is put on the bench."""
     joined: str = ""
     """How stops are joined: "through" by a curve through all of them, else the name of the choice of its slip that says so."""
     sloped: bool = False
@@ -185,9 +197,9 @@ def curve(default, label="", **about) -> Dial:
     return Dial("curve", default, label, **about)
 
 
-def file_dial(holds: str, label="", **about) -> Dial:
+def file_dial(holds: FileKind, label="", **about) -> Dial:
     """A file that was put in, named by its SHA-256; empty for none."""
-    return Dial("file", "", label, holds=holds, **about)
+    return Dial("file", "", label, holds=holds, accepts=ENDINGS[holds], **about)
 
 
 def text_dial(label="", **about) -> Dial:

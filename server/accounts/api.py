@@ -1,6 +1,6 @@
 from nineglass import catalogue
 from nineglass.describe import Dial, Port, Rules
-from nineglass.documents.model import Material, ModuleFile, Settings, plain_documents, read
+from nineglass.documents.model import Lamp, Material, ModuleFile, Part, Settings, Slip, Stage, plain_documents, read
 from ninja import Router, Schema
 
 from accounts.models import Preferences
@@ -26,11 +26,17 @@ class KindOut(Schema):
 
 
 class PlainOut(Schema):
-    """Documents as they begin, in their newest versions."""
+    """Documents and parts of them as they begin, in their newest versions."""
 
     material: Material
     module: ModuleFile
     settings: Settings
+    stage: Stage
+    lamp: Lamp
+    floor: Part
+    dark: Part
+    behind: Part
+    ramp: Slip
 
 
 class ConversionOut(Schema):

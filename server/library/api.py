@@ -1,15 +1,15 @@
 """Substances, curves, modules, and files that people put in."""
 
 from datetime import datetime
-from typing import Literal
 from uuid import UUID
 
 from materials.api import FaultsOut
 from materials.services import Outdated
-from nineglass.describe import Fault, Refused
+from nineglass.describe import Fault, FileKind, Refused
 from nineglass.documents.model import ModuleFile
 from nineglass.files import keep
 from nineglass.forms.imported import LARGEST_BYTES, facts_of
+from nineglass.lamps import photometric
 from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
 from nineglass.matter.substances import Substance, substances
 from nineglass.network.pictures import read_picture
@@ -34,7 +34,7 @@ class CurveOut(Schema):
 
 class KeptFileOut(Schema):
     sha256: str
-    kind: Literal["mesh", "picture", "texture"]
+    kind: FileKind
     name: str
     bytes: int
     facts: dict
@@ -80,7 +80,7 @@ def files(request):
 
 
 @router.post("files/{kind}", response={201: KeptFileOut, 422: FaultsOut})
-def put_in(request, kind: Literal["mesh", "picture", "texture"], file: File[UploadedFile]):
+def put_in(request, kind: FileKind, file: File[UploadedFile]):
     if file.size > LARGEST_BYTES:
         allowed = f"at most {LARGEST_BYTES // 1_000_000} MB"
         raise Refused([Fault("file", f"{file.size // 1_000_000} MB is too large", allowed, "Choose a smaller file.")])
@@ -127,4 +127,9 @@ def _facts_of_texture(given: bytes) -> dict:
     return {"width": pixels.shape[1], "height": pixels.shape[0], "linear": linear}
 
 
-FACTS = {"mesh": facts_of, "picture": _facts_of_picture, "texture": _facts_of_texture}
+FACTS = {
+    "mesh": facts_of,
+    "picture": _facts_of_picture,
+    "texture": _facts_of_texture,
+    "photometry": photometric.facts_of,
+}

@@ -11,10 +11,11 @@ class KeptFile(models.Model):
         MESH = "mesh"
         PICTURE = "picture"
         TEXTURE = "texture"
+        PHOTOMETRY = "photometry"
 
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
     sha256 = models.CharField(max_length=64)
-    kind = models.CharField(max_length=8, choices=Kind)
+    kind = models.CharField(max_length=16, choices=Kind)
     name = models.CharField(max_length=200)
     bytes = models.PositiveBigIntegerField()
     facts = models.JSONField()

@@ -7,7 +7,7 @@ from materials import services
 from materials.api import ProofOut
 from nineglass.documents.model import Material, Stage, read
 
-from live.messages import ASKED, LONGEST_MESSAGE, Kept
+from live.messages import ASKED, LONGEST_MESSAGE, ProofKept
 from live.supervisor import supervisor
 from live.wire import for_browser
 
@@ -61,4 +61,4 @@ class LivePicture(AsyncWebsocketConsumer):
         material, stage = read(Material, header["material"]), read(Stage, header["stage"])
         facts = (header["samples"], header["noise"])
         proof = services.keep_proof(self.scope["user"], self.material_id, material, stage, picture, *facts)
-        return Kept(request=header["request"], proof=ProofOut.from_orm(proof)).model_dump(mode="json")
+        return ProofKept(request=header["request"], proof=ProofOut.from_orm(proof)).model_dump(mode="json")

@@ -348,7 +348,7 @@ class FaultsFound(Schema):
     faults: list[FaultOut]
 
 
-class Kept(Schema):
+class ProofKept(Schema):
     type: Literal["kept"] = "kept"
     request: str
     proof: ProofOut
@@ -369,7 +369,7 @@ class Preparing(Schema):
 
 
 Said = (
-    *(Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, Kept, Restarted, Preparing),
+    *(Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, ProofKept, Restarted, Preparing),
     *(Show, Shown, Keep, AtPlace, Hold, BracketAsked, Settings),
 )
 """All messages, for the schema."""

@@ -257,13 +257,24 @@ class Settings(Versioned):
 
 
 def plain_documents() -> dict[str, Document]:
-    """Documents as they begin."""
+    """Documents, and parts of them, as they begin; a second surround is dark below, what the camera sees behind is nearly black."""
     plain = next(name for name, kind in BANDS.kinds.items() if kind.rules.plain)
     bands = [Band(id=name, kind=name) for name in (plain, "interior")]
+    dark = {"above": [0.8, 0.8, 0.8], "below": [0.01, 0.01, 0.01], "softness": 0.2}
     return {
         "material": Material(name="New material", section=Stack(bands=bands)),
         "module": ModuleFile(modules=[Module(id="module", name="Module")]),
         "settings": Settings(),
+        "stage": Stage(
+            objects=[Object(id="object", form=Part(kind="step_block"))],
+            surround=Surround(light=Part(kind="plain")),
+            camera=Part(kind="camera"),
+        ),
+        "lamp": Lamp(id="lamp", kind="disc", dials={"azimuth": -40}),
+        "floor": Part(kind="floor"),
+        "dark": Part(kind="gradient", dials=dark),
+        "behind": Part(kind="plain", dials={"color": [0.05, 0.05, 0.05], "strength": 0.5}),
+        "ramp": Slip(id="ramp", kind="color_ramp"),
     }
 
 

@@ -9,6 +9,8 @@ from nineglass.forms.mesh import Mesh, inside_out, join, star
 class HollowFloat:
     """A hand-blown hollow ball: the wall is thick in places, thin in others, thickest at the seal below."""
 
+    hollow = "inside the hollow: air"
+
     diameter = dial(12, 2, 60, hard=(0.01, 10000), unit="cm", scale="log", ends=("bauble", "buoy"))
     wall = dial(0.45, 0.05, 3, hard=(0.001, 3000), label="Wall", unit="cm", scale="log", ends=("bubble", "heavy"))
     uneven = dial(0.5, 0, 1, label="Unevenness", ends=("machined", "hand-blown"), help="How much the wall varies.")

@@ -42,7 +42,9 @@ def _cut(band, own: dict, leaf: Leaf, values: dict, slot: str) -> dict:
     cut = kind.rules.cut or Cut("boundary")
     rough = next((v for name, v in own.items() if name.endswith("roughness")), 0.0)
     colors = (
-        WORKED_OUT[cut.worked_out](leaf, values, own, slot) if cut.worked_out else [_hex(own[name]) for name in cut.colors]
+        WORKED_OUT[cut.worked_out](leaf, values, own, slot)
+        if cut.worked_out
+        else [_hex(own[name]) for name in cut.colors]
     )
     settings = kind.defaults() | band.dials
     says = [words.format(own[name]) for name, words in cut.says.items() if kind.has_effect(name, settings)]

@@ -21,9 +21,7 @@ def outermost(leaf: Leaf) -> str:
     return next((slot for slot in leaf.order if slot.startswith("film")), "")
 
 
-def films_of(
-    leaf: Leaf, values: dict, thickness_nm: float | None = None, first: str = ""
-) -> list[tuple[float, tuple]]:
+def films_of(leaf: Leaf, values: dict, thickness_nm: float | None = None, first: str = "") -> list[tuple[float, tuple]]:
     """The films that lie on one another from a slot inwards (the outermost unless given), with another thickness for the first: (share of the surface, films) for each
     set of them that is met somewhere, films as `optics.film.NO_FILMS`. Each film covers its share, whatever lies on or beneath it.
 

@@ -5,7 +5,7 @@ from functools import cached_property, lru_cache
 from pathlib import Path
 
 import numpy as np
-from pydantic import BaseModel
+from pydantic import BaseModel, computed_field
 
 DATA = Path(__file__).parent / "data" / "substances"
 WAVELENGTHS_NM = np.arange(380.0, 781.0)
@@ -13,6 +13,8 @@ D_NM, F_NM, C_NM = 587.5618, 486.1327, 656.2725
 """The lines at which an index and an Abbe number are quoted. Source: ISO 7944."""
 
 NONE = "none"
+METALS = "metal"
+"""The family of matter that lets no light through."""
 
 
 class Substance(BaseModel):
@@ -28,6 +30,11 @@ class Substance(BaseModel):
     wavelengths_nm: list[float]
     n: list[float]
     k: list[float] | None
+
+    @computed_field
+    @property
+    def lets_light_through(self) -> bool:
+        return self.family != METALS
 
     @cached_property
     def index(self) -> np.ndarray:
@@ -64,7 +71,7 @@ def clear_names() -> list[str]:
 
 
 def metal_names() -> list[str]:
-    return [s.name for s in substances().values() if s.family == "metal"]
+    return [s.name for s in substances().values() if s.family == METALS]
 
 
 def cauchy_index(n_d: float, abbe_number: float) -> np.ndarray:

@@ -19,7 +19,7 @@ from nineglass.vectors import dot
 
 DATA = Path(__file__).parent / "data"
 
-COSINES, ALPHAS, INDICES = 32, 24, 33
+COSINES, ALPHAS, INDICES = 48, 36, 33
 MOST_PASSED = F(0.8)
 """Of the light given back, the largest share that goes to the far side."""
 
@@ -64,7 +64,7 @@ def _fill(table, side):
 
 
 def tabulate(side: int = 96) -> np.ndarray:
-    """(33, 24, 32) float32: share of light that one bounce sends on, by index ratio, alpha and cosine."""
+    """(33, 36, 48) float32: share of light that one bounce sends on, by index ratio, alpha and cosine."""
     table = np.zeros((INDICES, ALPHAS, COSINES), np.float32)
     _fill(table, side)
     return table

@@ -1,15 +1,33 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Catalogue, type DialAbout, type DialValue, type Kind, type PortType } from "./client";
 
-const LOADING: Catalogue = { kinds: [], conversions: [], gradients: [] };
+const LOADING = { kinds: [], conversions: [], gradients: [] } as unknown as Catalogue;
+
+let loaded = LOADING;
+
+/** The catalogue outside a component; it is there before a material is. */
+export const catalogueNow = (): Catalogue => loaded;
 
 export function useCatalogue(): Catalogue {
   const { data } = useQuery({
     queryKey: ["catalogue"],
-    queryFn: async () => (await api.GET("/api/catalogue")).data as Catalogue,
+    queryFn: async () => {
+      loaded = (await api.GET("/api/catalogue")).data as Catalogue;
+      return loaded;
+    },
     staleTime: Number.POSITIVE_INFINITY,
   });
   return data ?? LOADING;
+}
+
+/** What a kind says beside its dials. */
+export function rulesOf(catalogue: Catalogue, role: string, name: string): Kind["rules"] | undefined {
+  return kindOf(catalogue, role, name)?.rules;
+}
+
+/** Whether a band divides what lies beneath it. */
+export function splits(catalogue: Catalogue, band: { kind: string }): boolean {
+  return !!rulesOf(catalogue, "band", band.kind)?.splits;
 }
 
 export function kindOf(catalogue: Catalogue, role: string, name: string): Kind | undefined {

@@ -15,8 +15,8 @@ export type Wire = Schemas["Wire"];
 export type Stage = Schemas["Stage"];
 export type Settings = Schemas["Settings"];
 export type Kind = Schemas["KindOut"];
-export type DialAbout = Omit<Schemas["DialOut"], "default"> & { default: DialValue };
-export type PortType = Schemas["PortOut"]["type"];
+export type DialAbout = Omit<Schemas["Dial"], "default"> & { default: DialValue };
+export type PortType = Schemas["Port"]["type"];
 export type Catalogue = Schemas["CatalogueOut"];
 export type MaterialOut = Schemas["MaterialOut"];
 export type StageOut = Schemas["StageOut"];
@@ -30,6 +30,46 @@ export type Seen = Schemas["Seen"];
 export type Substance = Schemas["Substance"];
 export type KeptFile = Schemas["KeptFileOut"];
 export type Fault = Schemas["FaultOut"];
+
+/** What the live picture's socket says, and what it is asked. */
+export type Frame = Schemas["Frame"] & { sequence: number };
+export type Note = Schemas["Note"];
+export type Change = Schemas["LiveChange"];
+export type SlipPicture = Schemas["SlipPicture"];
+export type BandCut = Schemas["BandCut"];
+export type Strips = Schemas["Strips"];
+export type Lengths = Schemas["Lengths"];
+export type Rungs = Schemas["Rungs"];
+export type Curves = Schemas["Curves"];
+export type Reading = Schemas["Reading"];
+export type Plan = Schemas["Plan"];
+export type Picked = Schemas["Picked"];
+export type RayStep = Schemas["RayStep"];
+export type Followed = Schemas["Followed"];
+export type HeldAbout = Schemas["Held"];
+export type Bracketed = Schemas["Bracketed"];
+export type Preparing = Schemas["Preparing"];
+type Numbered<Message> = Message & { sequence: number };
+export type Said = Numbered<
+  | Schemas["Frame"]
+  | Reading
+  | Picked
+  | Followed
+  | Schemas["Focused"]
+  | HeldAbout
+  | Bracketed
+  | Schemas["FaultsFound"]
+  | Schemas["ProofKept"]
+  | Schemas["Restarted"]
+  | Preparing
+>;
+export type Asked =
+  | Schemas["Show"]
+  | Schemas["Shown"]
+  | Schemas["Keep"]
+  | Schemas["AtPlace"]
+  | Schemas["Hold"]
+  | Schemas["BracketAsked"];
 
 export type Rgb = [number, number, number];
 export type NumberStop = [number, number];

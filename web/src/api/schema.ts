@@ -490,9 +490,17 @@ export interface components {
             /**
              * Holds
              * @default
-             * @enum {string}
              */
-            holds: "" | "mesh" | "picture" | "texture";
+            holds: ("mesh" | "picture" | "texture" | "photometry") | "";
+            /**
+             * Accepts
+             * @default
+             */
+            accepts: string;
+            /** Brings */
+            brings?: {
+                [key: string]: number | boolean | string | unknown[];
+            };
             /**
              * Joined
              * @default
@@ -579,6 +587,43 @@ export interface components {
             /** Gives */
             gives: components["schemas"]["Port"][];
             rules: components["schemas"]["Rules"];
+        };
+        /**
+         * Lamp
+         * @description A lamp, aimed at the middle of the stage.
+         */
+        Lamp: {
+            /** Kind */
+            kind: string;
+            /**
+             * Dials
+             * @default {}
+             */
+            dials: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            /**
+             * @default {
+             *       "camera": false,
+             *       "reflections": true,
+             *       "shadows": true
+             *     }
+             */
+            seen: components["schemas"]["Seen"];
+            /** Lights */
+            lights?: string[] | null;
         };
         /**
          * Material
@@ -709,13 +754,91 @@ export interface components {
             ];
         };
         /**
+         * Object
+         * @description A form on the stage. Its lowest point stands at the height at[1] over the stage's level.
+         */
+        Object: {
+            /** Id */
+            id: string;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
+            form: components["schemas"]["Part"];
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Tilt
+             * @default 0
+             */
+            tilt: number;
+            /**
+             * Wears
+             * @default {}
+             */
+            wears: {
+                [key: string]: components["schemas"]["Wear"];
+            };
+            /**
+             * @default {
+             *       "camera": true,
+             *       "reflections": true,
+             *       "shadows": true
+             *     }
+             */
+            seen: components["schemas"]["Seen"];
+        };
+        /**
+         * Part
+         * @description Something of a kind from the catalogue with its dials; dials that are not given keep their defaults.
+         */
+        Part: {
+            /** Kind */
+            kind: string;
+            /**
+             * Dials
+             * @default {}
+             */
+            dials: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * PlainOut
-         * @description Documents as they begin, in their newest versions.
+         * @description Documents and parts of them as they begin, in their newest versions.
          */
         PlainOut: {
             material: components["schemas"]["Material"];
             module: components["schemas"]["ModuleFile"];
             settings: components["schemas"]["Settings"];
+            stage: components["schemas"]["Stage"];
+            lamp: components["schemas"]["Lamp"];
+            floor: components["schemas"]["Part"];
+            dark: components["schemas"]["Part"];
+            behind: components["schemas"]["Part"];
+            ramp: components["schemas"]["Slip"];
         };
         /**
          * Port
@@ -788,6 +911,27 @@ export interface components {
             };
         };
         /**
+         * Seen
+         * @description Who sees an object or a lamp.
+         */
+        Seen: {
+            /**
+             * Camera
+             * @default true
+             */
+            camera: boolean;
+            /**
+             * Reflections
+             * @default true
+             */
+            reflections: boolean;
+            /**
+             * Shadows
+             * @default true
+             */
+            shadows: boolean;
+        };
+        /**
          * Slip
          * @description A node of the network, with its place on the paper.
          */
@@ -847,6 +991,74 @@ export interface components {
             bands: components["schemas"]["Band"][];
         };
         /**
+         * Stage
+         * @description Objects, lamps, surround and camera.
+         */
+        Stage: {
+            /**
+             * Format
+             * @default nineglass.stage
+             * @constant
+             */
+            format: "nineglass.stage";
+            /**
+             * Version
+             * @default 2
+             * @constant
+             */
+            version: 2;
+            /**
+             * Name
+             * @default Untitled stage
+             */
+            name: string;
+            /** Objects */
+            objects: components["schemas"]["Object"][];
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            floor?: components["schemas"]["Part"] | null;
+            /**
+             * Lamps
+             * @default []
+             */
+            lamps: components["schemas"]["Lamp"][];
+            surround: components["schemas"]["Surround"];
+            camera: components["schemas"]["Part"];
+            /**
+             * Time
+             * @default 0
+             */
+            time: number;
+            /**
+             * Fast Shadows
+             * @default false
+             */
+            fast_shadows: boolean;
+        };
+        /**
+         * Surround
+         * @description What is around the objects: what lights them, what reflections and refractions see, and what the camera sees behind.
+         */
+        Surround: {
+            light: components["schemas"]["Part"];
+            second?: components["schemas"]["Part"] | null;
+            /**
+             * Blend
+             * @default 0
+             */
+            blend: number;
+            reflections?: components["schemas"]["Part"] | null;
+            camera?: components["schemas"]["Part"] | null;
+            /**
+             * Cut Out
+             * @default false
+             */
+            cut_out: boolean;
+        };
+        /**
          * Target
          * @description A dial of a slip or a band.
          */
@@ -855,6 +1067,15 @@ export interface components {
             part: string;
             /** Dial */
             dial: string;
+        };
+        /**
+         * Wear
+         * @description What one part of an object is made of: a material of its own, or the one on the bench.
+         */
+        Wear: {
+            material?: components["schemas"]["Material"] | null;
+            /** Priority */
+            priority?: number | null;
         };
         /** Wire */
         Wire: {
@@ -942,115 +1163,6 @@ export interface components {
             saved_at: string;
             document: components["schemas"]["Material"];
         };
-        /**
-         * Lamp
-         * @description A lamp, aimed at the middle of the stage.
-         */
-        Lamp: {
-            /** Kind */
-            kind: string;
-            /**
-             * Dials
-             * @default {}
-             */
-            dials: {
-                [key: string]: unknown;
-            };
-            /** Id */
-            id: string;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            /**
-             * @default {
-             *       "camera": false,
-             *       "reflections": true,
-             *       "shadows": true
-             *     }
-             */
-            seen: components["schemas"]["Seen"];
-            /** Lights */
-            lights?: string[] | null;
-        };
-        /**
-         * Object
-         * @description A form on the stage. Its lowest point stands at the height at[1] over the stage's level.
-         */
-        Object: {
-            /** Id */
-            id: string;
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * On
-             * @default true
-             */
-            on: boolean;
-            form: components["schemas"]["Part"];
-            /**
-             * At
-             * @default [
-             *       0,
-             *       0,
-             *       0
-             *     ]
-             */
-            at: [
-                number,
-                number,
-                number
-            ];
-            /**
-             * Turn
-             * @default 0
-             */
-            turn: number;
-            /**
-             * Tilt
-             * @default 0
-             */
-            tilt: number;
-            /**
-             * Wears
-             * @default {}
-             */
-            wears: {
-                [key: string]: components["schemas"]["Wear"];
-            };
-            /**
-             * @default {
-             *       "camera": true,
-             *       "reflections": true,
-             *       "shadows": true
-             *     }
-             */
-            seen: components["schemas"]["Seen"];
-        };
-        /**
-         * Part
-         * @description Something of a kind from the catalogue with its dials; dials that are not given keep their defaults.
-         */
-        Part: {
-            /** Kind */
-            kind: string;
-            /**
-             * Dials
-             * @default {}
-             */
-            dials: {
-                [key: string]: unknown;
-            };
-        };
         /** ProofOut */
         ProofOut: {
             /**
@@ -1073,104 +1185,6 @@ export interface components {
             picture: string;
             document: components["schemas"]["Material"];
             stage: components["schemas"]["Stage"];
-        };
-        /**
-         * Seen
-         * @description Who sees an object or a lamp.
-         */
-        Seen: {
-            /**
-             * Camera
-             * @default true
-             */
-            camera: boolean;
-            /**
-             * Reflections
-             * @default true
-             */
-            reflections: boolean;
-            /**
-             * Shadows
-             * @default true
-             */
-            shadows: boolean;
-        };
-        /**
-         * Stage
-         * @description Objects, lamps, surround and camera.
-         */
-        Stage: {
-            /**
-             * Format
-             * @default nineglass.stage
-             * @constant
-             */
-            format: "nineglass.stage";
-            /**
-             * Version
-             * @default 2
-             * @constant
-             */
-            version: 2;
-            /**
-             * Name
-             * @default Untitled stage
-             */
-            name: string;
-            /** Objects */
-            objects: components["schemas"]["Object"][];
-            /**
-             * Turn
-             * @default 0
-             */
-            turn: number;
-            floor?: components["schemas"]["Part"] | null;
-            /**
-             * Lamps
-             * @default []
-             */
-            lamps: components["schemas"]["Lamp"][];
-            surround: components["schemas"]["Surround"];
-            camera: components["schemas"]["Part"];
-            /**
-             * Time
-             * @default 0
-             */
-            time: number;
-            /**
-             * Fast Shadows
-             * @default false
-             */
-            fast_shadows: boolean;
-        };
-        /**
-         * Surround
-         * @description What is around the objects: what lights them, what reflections and refractions see, and what the camera sees behind.
-         */
-        Surround: {
-            light: components["schemas"]["Part"];
-            second?: components["schemas"]["Part"] | null;
-            /**
-             * Blend
-             * @default 0
-             */
-            blend: number;
-            reflections?: components["schemas"]["Part"] | null;
-            camera?: components["schemas"]["Part"] | null;
-            /**
-             * Cut Out
-             * @default false
-             */
-            cut_out: boolean;
-        };
-        /**
-         * Wear
-         * @description What one part of an object is made of: a material of its own, or the one on the bench.
-         */
-        Wear: {
-            material?: components["schemas"]["Material"] | null;
-            /** Priority */
-            priority?: number | null;
         };
         /** StageOut */
         StageOut: {
@@ -1247,6 +1261,8 @@ export interface components {
             n: number[];
             /** K */
             k: number[] | null;
+            /** Lets Light Through */
+            readonly lets_light_through: boolean;
         };
         /** CurveOut */
         CurveOut: {
@@ -1269,7 +1285,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "mesh" | "picture" | "texture";
+            kind: "mesh" | "picture" | "texture" | "photometry";
             /** Name */
             name: string;
             /** Bytes */
@@ -1713,6 +1729,18 @@ export interface components {
             /** Waits */
             waits: boolean;
         };
+        /** ProofKept */
+        ProofKept: {
+            /**
+             * Type
+             * @default kept
+             * @constant
+             */
+            type: "kept";
+            /** Request */
+            request: string;
+            proof: components["schemas"]["ProofOut"];
+        };
         /**
          * PutOnWire
          * @description A slip to be put on the wire that ends at a dial.
@@ -1947,28 +1975,6 @@ export interface components {
              */
             plot: "strips";
             computed: components["schemas"]["Strips"];
-        };
-        /** Kept */
-        live__messages__Kept: {
-            /**
-             * Type
-             * @default kept
-             * @constant
-             */
-            type: "kept";
-            /** Request */
-            request: string;
-            proof: components["schemas"]["ProofOut"];
-        };
-        /**
-         * Kept
-         * @description Which module of the library a module is a copy of, and of which revision.
-         */
-        nineglass__documents__model__Kept: {
-            /** Id */
-            id: string;
-            /** Revision */
-            revision: number;
         };
     };
     responses: never;
@@ -2473,7 +2479,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "mesh" | "picture" | "texture";
+                kind: "mesh" | "picture" | "texture" | "photometry";
             };
             cookie?: never;
         };

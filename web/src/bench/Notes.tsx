@@ -1,9 +1,9 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useCatalogue } from "../api/catalogue";
-import type { Catalogue, DialValue } from "../api/client";
+import type { Catalogue, DialValue, Note } from "../api/client";
 import { beginGesture, changePart, endGesture, ON_STAGE, setDials } from "./documents";
-import { type Note, useLive } from "./live";
+import { useLive } from "./live";
 import { placeOnWire } from "./placing";
 
 function remedy(catalogue: Catalogue, note: Note): void {

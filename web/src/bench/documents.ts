@@ -1,6 +1,7 @@
 /** The documents on the bench, with undo and redo. */
 import { temporal } from "zundo";
 import { create } from "zustand";
+import { catalogueNow, splits } from "../api/catalogue";
 import type { Band, DialValue, Material, MaterialOut, Module, Network, Stage, StageOut } from "../api/client";
 import { stageIsKept } from "../api/queries";
 import { moduleAt, stillOpen, tidied } from "../network/modules";
@@ -174,11 +175,12 @@ export function changeBands(change: (bands: Band[]) => Band[]): void {
 /** Take a band out; with the split its sides become one again, the first staying; the last band becomes plain glass. */
 export function removeBand(id: string): void {
   changeBands((bands) => {
-    const isSplit = bands.find((band) => band.id === id)?.kind === "split";
+    const isSplit = bands.some((band) => band.id === id && splits(catalogueNow(), band));
     const left = bands
       .filter((band) => band.id !== id && !(isSplit && band.side === "second"))
       .map((band) => (isSplit ? { ...band, side: "both" as const } : band));
-    return left.length ? left : [blankBand("interface", "interface")];
+    const plain = catalogueNow().plain.material.section.bands[0].kind;
+    return left.length ? left : [blankBand(plain, plain)];
   });
 }
 

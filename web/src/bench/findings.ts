@@ -45,7 +45,7 @@ export function useFindings(commands: Command[]): Finding[] {
     title: kind.title,
     says,
     help: onWire(kind) ? `onto the chosen wire: ${kind.help}` : kind.help,
-    also: `${kind.name} ${kind.standard} ${kind.synonyms}`,
+    also: `${kind.name} ${kind.standard} ${kind.rules.synonyms}`,
     act,
   });
   const own = paper.modules.map((module) => ({ module, kind: moduleKind(catalogue, paper.modules, module) }));
@@ -54,7 +54,7 @@ export function useFindings(commands: Command[]): Finding[] {
     .map((one) => ({ one, kind: moduleKind(catalogue, one.document.modules, one.document.modules[0]) }));
   const gradients = catalogue.gradients.map(({ name, stops }) => ({
     title: name,
-    says: "gradient",
+    says: "colours",
     help: "on the chosen ramp, or a new one",
     swatch: gradientOf(stops as Stop[]),
     act: () => placeGradient(catalogue, stops as Stop[]),
@@ -82,7 +82,7 @@ export function useFindings(commands: Command[]): Finding[] {
       says: "substance",
       help: `${one.family}, n ${one.n_d.toFixed(3)}`,
       also: one.name,
-      act: () => tell(putOnBench(one)),
+      act: () => tell(putOnBench(one, catalogue)),
     })),
     ...gradients,
     ...commands.map(([title, help, act]) => ({ title, says: "command", help, act })),

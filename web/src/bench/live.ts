@@ -1,82 +1,27 @@
 /** The connection to the live picture. */
 import { create } from "zustand";
-import type { Fault, Material, Proof, Settings, Stage } from "../api/client";
+import type {
+  Asked,
+  Bracketed,
+  Fault,
+  Followed,
+  Frame,
+  HeldAbout,
+  Material,
+  Picked,
+  Preparing,
+  Proof,
+  Reading,
+  Said,
+  Settings,
+  Stage,
+} from "../api/client";
 import { openModule } from "../network/paper";
 import type { DialSpot } from "../ui/pointed";
 import { changeStage, useDocuments } from "./documents";
 
-export interface Frame {
-  sequence: number;
-  samples: number;
-  noise: number | null;
-  seconds: number;
-  side: number;
-  coarse: boolean;
-  settled: boolean;
-  mime: string;
-}
-
-export interface Change {
-  part: string;
-  dial: string;
-  value: unknown;
-}
-
-/** A slip to be put on the wire that ends at a dial. */
-interface PutOnWire {
-  part: string;
-  dial: string;
-  slip: string;
-  dials: Record<string, number>;
-}
-
-export interface Note {
-  rule: string;
-  says: string;
-  figure: number;
-  part: string;
-  dial: string;
-  remedy: string;
-  changes: (Change | PutOnWire)[];
-}
-
-export interface SlipPicture {
-  draws: "curve" | "strip" | "patch" | "value";
-  values?: number[];
-  colors?: string[];
-  png?: string;
-  low: number;
-  high: number;
-}
-
-/** What a band of the section is drawn from. */
-export interface BandCut {
-  colors: string[];
-  roughness: number;
-  says: string;
-}
-
-/** Rows of colour over one quantity. */
-export interface Strips {
-  x: { label: string; unit: string; low: number; high: number };
-  rows: { label: string; hex: string[] }[];
-  mark: number;
-  caption: string;
-  varies: boolean;
-}
-
 /** A slip held up: its picture on the form and the range over it. */
-export interface Held {
-  slip: string;
-  url: string;
-  low: number;
-  high: number;
-  below: number;
-  above: number;
-  /** What counts as within range. */
-  least: number;
-  most: number;
-}
+export type Held = HeldAbout & { url: string };
 
 /** The strip of pictures across a dial's range, and how it was narrowed before. */
 export interface BracketState {
@@ -90,89 +35,6 @@ export interface BracketState {
   readable: boolean;
 }
 
-export interface Lengths {
-  low_cm: number;
-  middle_cm: number;
-  high_cm: number;
-  edges_cm: number[];
-  counts: number[];
-}
-
-export interface Rungs {
-  lengths_cm: number[];
-  hex: string[];
-  depth_cm: number;
-  varies: boolean;
-  measured: Lengths | null;
-}
-
-export interface Curves {
-  x: { label: string; unit: string; values: number[] };
-  y: { label: string; low: number; high: number };
-  curves: { label: string; values: number[] }[];
-  marks: { x: number; label: string }[];
-  caption: string;
-  varies: boolean;
-}
-
-/** A gauge with its description; the plot says how it is drawn. */
-export type GaugeReading = { name: string; title: string; help: string } & (
-  | { plot: "rungs"; computed: Rungs }
-  | { plot: "strips"; computed: Strips }
-  | { plot: "curves"; computed: Curves }
-);
-
-export interface Reading {
-  sequence: number;
-  gauges: GaugeReading[];
-  notes: Note[];
-  /** The use of a module whose slips `slips` are about. */
-  inside: string;
-  slips: Record<string, SlipPicture>;
-  driven: Record<string, { low: number; high: number }>;
-  section: { depth_cm: number; cut: string[]; bands: Record<string, BandCut> };
-  plan: Plan | null;
-}
-
-/** The stage from above and from the front, in cm about its middle. */
-export interface Plan {
-  outlines: { object: string; part: string; above: [number, number][]; front: [number, number][] }[];
-  floor_cm: number;
-  size_cm: number;
-  strips: { light: string; camera: string };
-}
-
-/** What one place of the picture holds. */
-export interface Picked {
-  x: number;
-  y: number;
-  linear: number[];
-  luminance: number;
-  display: string;
-  over: boolean[];
-  wavelengths_nm: number[];
-  spectrum: number[];
-  seen: string;
-}
-
-export interface RayStep {
-  length_cm: number;
-  medium: string;
-  object: string;
-  event: string;
-  angle_deg: number | null;
-  angle_beyond_deg: number | null;
-  index_before: number;
-  left: number;
-}
-
-/** The way of light through one place of the picture, at several wavelengths when it disperses. */
-export interface Followed {
-  x: number;
-  y: number;
-  rays: { wavelength_nm: number; left: number; steps: RayStep[]; drawn: ([number, number] | null)[] }[];
-}
-
 interface Live {
   state: "connecting" | "live" | "restarted" | "lost" | "refused";
   frame?: Frame;
@@ -183,6 +45,8 @@ interface Live {
   followed?: Followed;
   held?: Held;
   bracket?: BracketState;
+  /** Kernels that are still being compiled, and whether this picture waits for one. */
+  preparing?: Preparing;
 }
 
 export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], sent: 0 }));
@@ -194,7 +58,7 @@ interface Documents {
 }
 
 /** What can be asked of a place of the picture: its light, the way of that light, or to be made sharp. */
-export type Asked = "pick" | "follow" | "focus";
+export type Question = "pick" | "follow" | "focus";
 
 function focusAt(focus: number | null): void {
   if (focus === null) return;
@@ -243,12 +107,12 @@ export class LivePicture {
   /** Ask for a proof of the picture as it is. */
   keep(): Promise<Proof> {
     const request = crypto.randomUUID();
-    this.socket?.send(JSON.stringify({ type: "keep", request }));
+    this.say({ type: "keep", request });
     return new Promise((resolve) => this.wishes.set(request, resolve));
   }
 
   /** Read the light at a place of the picture, or follow it; 0 to 1 from the left and from the top. */
-  ask(type: Asked, x: number, y: number): void {
+  ask(type: Question, x: number, y: number): void {
     this.say({ type, x, y });
   }
 
@@ -273,7 +137,7 @@ export class LivePicture {
     if (left) this.say({ type: "bracket", module: "", part: left.spot.of, dial: left.spot.about.name, values: [] });
   }
 
-  private say(message: object): void {
+  private say(message: Asked): void {
     this.socket?.readyState === WebSocket.OPEN && this.socket.send(JSON.stringify(message));
   }
 
@@ -321,43 +185,61 @@ export class LivePicture {
     this.sentAt = performance.now();
     useLive.setState({ sent: this.sent });
     const opened = { inside: inside.join("/") };
-    const shown = { type: "show", sequence: this.sent, material, stage, settings: this.settings, ...opened };
-    this.socket.send(JSON.stringify(shown));
+    this.say({ type: "show", sequence: this.sent, material, stage, settings: this.settings, ...opened });
   }
 
   private hear(data: ArrayBuffer): void {
     const size = new DataView(data).getUint32(0);
-    const header = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size)));
-    if (header.type === "frame") {
-      this.answer(header.sequence);
-      const bytes = new Uint8Array(data, 4 + size);
-      this.drawing = this.drawing.then(() => this.draw(header, bytes));
-    } else if (header.type === "reading") useLive.setState({ reading: header, faults: [] });
-    else if (header.type === "picked") useLive.setState({ picked: header, followed: undefined });
-    else if (header.type === "followed") useLive.setState({ followed: header, picked: undefined });
-    else if (header.type === "focused") focusAt(header.focus);
-    else if (header.type === "held") this.showHeld(header, new Uint8Array(data, 4 + size));
-    else if (header.type === "bracketed") this.showBracket(header, new Uint8Array(data, 4 + size));
-    else if (header.type === "faults") {
-      this.answer(header.sequence);
-      useLive.setState({ faults: header.faults });
-    } else if (header.type === "kept") {
-      this.wishes.get(header.request)?.(header.proof);
-      this.wishes.delete(header.request);
-    } else if (header.type === "restarted") useLive.setState({ state: "restarted" });
+    const said: Said = JSON.parse(new TextDecoder().decode(new Uint8Array(data, 4, size)));
+    const bytes = new Uint8Array(data, 4 + size);
+    switch (said.type) {
+      case "frame":
+        this.answer(said.sequence);
+        this.drawing = this.drawing.then(() => this.draw(said, bytes));
+        break;
+      case "reading":
+        useLive.setState({ reading: said, faults: [] });
+        break;
+      case "picked":
+        useLive.setState({ picked: said, followed: undefined });
+        break;
+      case "followed":
+        useLive.setState({ followed: said, picked: undefined });
+        break;
+      case "focused":
+        focusAt(said.focus);
+        break;
+      case "held":
+        this.showHeld(said, bytes);
+        break;
+      case "bracketed":
+        this.showBracket(said, bytes);
+        break;
+      case "faults":
+        this.answer(said.sequence);
+        useLive.setState({ faults: said.faults });
+        break;
+      case "kept":
+        this.wishes.get(said.request)?.(said.proof as Proof);
+        this.wishes.delete(said.request);
+        break;
+      case "preparing":
+        if (said.waits) this.answer(said.sequence);
+        useLive.setState({ preparing: said.done < said.of ? said : undefined });
+        break;
+      case "restarted":
+        useLive.setState({ state: "restarted" });
+    }
   }
 
-  private showHeld(header: Omit<Held, "url"> & { mime: string }, bytes: Uint8Array<ArrayBuffer>): void {
+  private showHeld(header: HeldAbout, bytes: Uint8Array<ArrayBuffer>): void {
     if (header.slip !== this.holding) return;
     const old = useLive.getState().held?.url;
     useLive.setState({ held: { ...header, url: URL.createObjectURL(new Blob([bytes], { type: header.mime })) } });
     if (old) URL.revokeObjectURL(old);
   }
 
-  private showBracket(
-    header: { part: string; dial: string; place: number; value: number; noise: number; readable: boolean },
-    bytes: Uint8Array<ArrayBuffer>,
-  ): void {
+  private showBracket(header: Bracketed, bytes: Uint8Array<ArrayBuffer>): void {
     const url = URL.createObjectURL(new Blob([bytes], { type: "image/png" }));
     useLive.setState(({ bracket }) => {
       if (!bracket || bracket.values[header.place] !== header.value || bracket.spot.about.name !== header.dial)
@@ -389,7 +271,11 @@ export class LivePicture {
       coarse: frame.coarse,
       settled: frame.settled,
     });
-    useLive.setState({ frame, state: "live" });
+    useLive.setState(({ preparing }) => ({
+      frame,
+      state: "live",
+      preparing: preparing && { ...preparing, waits: false },
+    }));
     this.say({ type: "shown" });
     if (this.holding && frame.coarse) this.say({ type: "hold", slip: this.holding });
   }

@@ -73,12 +73,13 @@ export function place(catalogue: Catalogue, kind: string): void {
 /** Put a gradient on the chosen colour ramp, or on a new one. */
 export function placeGradient(catalogue: Catalogue, stops: Stop[]): void {
   const chosen = paperNow().slips.filter((slip) => useChosen.getState().slips.includes(slip.id));
-  const [ramp] = chosen.flatMap((slip) => {
+  const { ramp } = catalogue.plain;
+  const [onto] = chosen.flatMap((slip) => {
     const dial = gradientDial(catalogue, slip);
     return dial ? [{ slip, dial }] : [];
   });
-  if (ramp) setDials(ramp.slip.id, { [ramp.dial]: stops });
-  else placed(catalogue, (at) => placeSlip("color_ramp", at, { dials: { stops } }));
+  if (onto) setDials(onto.slip.id, { [onto.dial]: stops });
+  else placed(catalogue, (at) => placeSlip(ramp.kind, at, { dials: { [gradientDial(catalogue, ramp) ?? ""]: stops } }));
 }
 
 /** Place a use of a module of this material. */

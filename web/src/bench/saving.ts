@@ -1,9 +1,10 @@
 /** Saving with revisions, and drafts that survive a closed tab. */
 import { create } from "zustand";
+import { catalogueNow } from "../api/catalogue";
 import { api, type Conflict, type Material, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
 import { queries, standOn } from "../api/queries";
 import { tell as tellPerson } from "../ui/told";
-import { blankBand, changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
+import { changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
 
 interface Saving {
   state: "saved" | "unsaved" | "saving" | "failed";
@@ -12,9 +13,6 @@ interface Saving {
 }
 
 export const useSaving = create<Saving>()(() => ({ state: "saved", says: "" }));
-
-/** Drafts of stages of another version are not taken up; the server brings saved ones to this version. */
-const STAGE_VERSION = 2;
 
 const LONGEST_NAME = 120;
 
@@ -59,7 +57,8 @@ export function keepDrafts(): () => void {
 export function draftOf(id: string): Draft | undefined {
   const kept = localStorage.getItem(draftKey(id));
   const draft = kept ? (JSON.parse(kept) as Draft) : undefined;
-  return draft?.stage.version === STAGE_VERSION ? draft : undefined;
+  // Drafts of stages of another version are not taken up; the server brings saved ones to this version.
+  return draft?.stage.version === catalogueNow().plain.stage.version ? draft : undefined;
 }
 
 /** Save the material, and the stage when it changed. Another material may be on the bench before the answer comes. */
@@ -125,16 +124,7 @@ const copyOf = (material: Material): Material => ({
 /** A new material of clear glass, or a copy of the one on the bench; gives its id. */
 export async function makeMaterial(isCopy: boolean): Promise<string | undefined> {
   const { material, stageId } = useDocuments.getState();
-  const plain: Material = {
-    format: "nineglass.material",
-    version: 2,
-    name: "New material",
-    section: { kind: "stack", bands: [blankBand("interface", "interface"), blankBand("interior", "interior")] },
-    slips: [],
-    wires: [],
-    mounts: [],
-    modules: [],
-  };
+  const plain = catalogueNow().plain.material as Material;
   const document = isCopy ? copyOf(material) : plain;
   const { data, error } = await api.POST("/api/materials", { body: { document } });
   if (!data) {

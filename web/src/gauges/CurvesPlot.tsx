@@ -1,6 +1,6 @@
 import { useEffect, useRef } from "react";
 import uPlot from "uplot";
-import type { Curves } from "../bench/live";
+import type { Curves } from "../api/client";
 import { useTheme } from "../ui/theme";
 
 const DASHES = [[], [5, 3], [2, 2]];
@@ -37,7 +37,14 @@ export function CurvesPlot({ curves }: { curves: Curves }) {
       hooks: { draw: [(plot) => drawMarks(plot, curves, ink)] },
     };
     const plot = new uPlot(options, [curves.x.values, ...curves.curves.map((c) => c.values)], element);
-    return () => plot.destroy();
+    const wide = new ResizeObserver(() =>
+      plot.setSize({ width: element.clientWidth, height: Math.max(90, element.clientHeight) }),
+    );
+    wide.observe(element);
+    return () => {
+      wide.disconnect();
+      plot.destroy();
+    };
   }, [curves, theme]);
   return (
     <figure className="flex h-full flex-col" data-testid="curves">

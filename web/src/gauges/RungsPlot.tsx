@@ -1,4 +1,4 @@
-import type { Rungs } from "../bench/live";
+import type { Rungs } from "../api/client";
 import { say } from "../ui/numbers";
 
 const AXIS = 5;

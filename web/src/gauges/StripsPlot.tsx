@@ -1,4 +1,4 @@
-import type { Strips } from "../bench/live";
+import type { Strips } from "../api/client";
 import { say } from "../ui/numbers";
 
 /** Rows of colour over a quantity, with the value that it has marked. */

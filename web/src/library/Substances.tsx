@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useCatalogue } from "../api/catalogue";
 import type { Substance } from "../api/client";
 import { CurvesPlot } from "../gauges/CurvesPlot";
 import { say } from "../ui/numbers";
@@ -11,9 +12,10 @@ export function Substances() {
   const [name, setName] = useState("crown_517642");
   const [says, setSays] = useState("");
   const all = useSubstances();
+  const catalogue = useCatalogue();
   const shown = all
     .filter((one) => `${one.title} ${one.family}`.toLowerCase().includes(sought.toLowerCase()))
-    .sort((a, b) => Number(a.family === "metal") - Number(b.family === "metal") || a.n_d - b.n_d);
+    .sort((a, b) => Number(b.lets_light_through) - Number(a.lets_light_through) || a.n_d - b.n_d);
   const chosen = all.find((one) => one.name === name);
   return (
     <div className="flex h-full bg-base-100 text-base-content">
@@ -66,16 +68,16 @@ export function Substances() {
             {chosen.abbe_number ? `, Abbe number ${chosen.abbe_number.toFixed(1)}` : ""}
           </p>
           <Curve title="Index over wavelength" about={chosen} values={chosen.n} />
-          {chosen.k && chosen.family === "metal" && (
+          {chosen.k && !chosen.lets_light_through && (
             <Curve title="Extinction over wavelength" about={chosen} values={chosen.k} />
           )}
-          {chosen.k && chosen.family !== "metal" && (
+          {chosen.k && chosen.lets_light_through && (
             <Curve title="Absorption per metre" about={chosen} values={perMetre(chosen.k, chosen.wavelengths_nm)} />
           )}
           <button
             type="button"
             className="btn btn-sm my-2 bg-marker text-[#1d1d1d]"
-            onClick={() => setSays(putOnBench(chosen))}
+            onClick={() => setSays(putOnBench(chosen, catalogue))}
           >
             Put on the bench
           </button>

@@ -1,6 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, type Substance } from "../api/client";
-import { blankBand, changeBands, changeMaterial, useDocuments } from "../bench/documents";
+import { dialsOf } from "../api/catalogue";
+import { api, type Band, type Catalogue, type Substance, type Wire } from "../api/client";
+import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
+import { inCompanyOf, withBand } from "../section/order";
 
 /** Measured matter, as the core has it. */
 export function useSubstances(): Substance[] {
@@ -12,24 +14,29 @@ export function useSubstances(): Substance[] {
   return data;
 }
 
-/** A metal takes the place of the boundary; clear matter goes into the interface, and into the interior when it absorbs. */
-export function putOnBench(substance: Substance): string {
+/** Puts measured matter into the first band that takes it, beside what can be there with it; wires into what it replaces are taken off. */
+export function putOnBench(substance: Substance, catalogue: Catalogue): string {
   const { material } = useDocuments.getState();
-  const bands = material.section.bands;
-  if (substance.family === "metal") {
-    const above = bands.filter((band) => ["fuzz", "film", "coat"].includes(band.kind) && band.side === "both");
-    changeBands(() => [...above, blankBand("metal", "metal", { substance: substance.name })]);
-    return `The section is now ${substance.title.toLowerCase()}; undo brings the old one back.`;
-  }
-  const rest = bands.filter((band) => band.kind !== "metal");
-  const old = rest.find((band) => band.kind === "interface");
-  const dials = { ...old?.dials, substance: substance.name, transmission_dispersion_scale: 1 };
-  const face = { ...(old ?? blankBand("interface", "interface")), dials };
-  const wires = material.wires.filter((wire) => !(wire.target.part === face.id && wire.target.dial === "specular_ior"));
+  const [taker] = catalogue.kinds.flatMap((kind) => {
+    const dial = kind.role === "band" && dialsOf(kind).find((one) => one.choices?.includes(substance.name));
+    return dial ? [{ kind, dial }] : [];
+  });
+  if (!taker) return `No band takes ${substance.title}.`;
+  const { kind, dial } = taker;
+  const set = { [dial.name]: substance.name, ...dial.brings };
+  const company = inCompanyOf(catalogue, material.section.bands, kind.name);
+  const old = company.find((band) => band.kind === kind.name);
+  const band: Band = old ? { ...old, dials: { ...old.dials, ...set } } : blankBand(kind.name, kind.name, set);
+  const bands = old ? company.map((one) => (one === old ? band : one)) : withBand(catalogue, company, band);
+  const lost = dialsOf(kind).filter((one) => one.when?.[0] === dial.name && one.when[1] !== substance.name);
+  const isLost = (wire: Wire) => wire.target.part === band.id && lost.some((one) => one.name === wire.target.dial);
+  const isGone = (wire: Wire) =>
+    material.section.bands.some((one) => one.id === wire.target.part) &&
+    !bands?.some((one) => one.id === wire.target.part);
   changeMaterial((m) => ({
     ...m,
-    wires,
-    section: { ...m.section, bands: old ? rest.map((band) => (band === old ? face : band)) : [face, ...rest] },
+    wires: m.wires.filter((wire) => !isLost(wire) && !isGone(wire)),
+    section: { ...m.section, bands: bands ?? m.section.bands },
   }));
-  return `${substance.title} is in the interface, with its true dispersion.`;
+  return `${substance.title} is in the ${kind.title.toLowerCase()} now; undo brings the old one back.`;
 }

@@ -1,4 +1,4 @@
-import type { SlipPicture as Picture } from "../bench/live";
+import type { SlipPicture as Picture } from "../api/client";
 import { say } from "../ui/numbers";
 
 /** What a slip gives, computed by the true program: a curve or strip over facing, a patch of the form, or a value. */

@@ -1,6 +1,5 @@
 /** What drives a dial, in words. */
-import type { Catalogue, Wire } from "../api/client";
-import type { Reading } from "../bench/live";
+import type { Catalogue, Reading, Wire } from "../api/client";
 import type { Driven } from "../ui/NumberDial";
 import { goTo } from "./going";
 import { kindOnPaper, type Paper } from "./ports";

@@ -1,3 +1,4 @@
+import { catalogueNow } from "../api/catalogue";
 /** Modules made, opened, set apart, taken apart, and kept in the library. */
 import {
   api,
@@ -242,8 +243,7 @@ export async function keepModule(id: string): Promise<string> {
   const modules = withInner(material.modules, id);
   const [{ kept, name }] = modules;
   const document = {
-    format: "nineglass.module" as const,
-    version: 1 as const,
+    ...catalogueNow().plain.module,
     modules: modules.map((one) => ({ ...one, kept: null })),
   };
   const { data, error, response } = kept

@@ -48,8 +48,9 @@ function makeKind(catalogue: Catalogue, modules: Module[], module: Module): Kind
     const port = kindWithin(given.source.slip)?.gives.find((one) => one.name === given.source.port);
     return port ? [{ name: given.name, type: port.type }] : [];
   });
-  const plain = { role: "slip", family: MODULE, standard: "nodegraph", synonyms: "", why: "", parts: [] };
-  return { ...plain, name: MODULE, title: module.name, help: module.help, dials, gives, rank: 0, most: 1 } as Kind;
+  const [{ rules }] = catalogue.kinds;
+  const plain = { role: "slip", family: MODULE, standard: "nodegraph", rules: { ...rules, synonyms: "", why: "" } };
+  return { ...plain, name: MODULE, title: module.name, help: module.help, dials, gives } as Kind;
 }
 
 /** The modules along a path of uses, as far as it leads. */

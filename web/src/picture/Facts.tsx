@@ -2,9 +2,13 @@ import { changeStage, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { say } from "../ui/numbers";
 
+/** A share of light that the limit of bounces cut is told from here on. */
+const TOLD = 0.001;
+
 /** The line under the picture: samples, noise, time, exposure. */
 export function Facts() {
   const frame = useLive((s) => s.frame);
+  const preparing = useLive((s) => s.preparing);
   const exposure = useDocuments((s) => Number(s.stage.camera.dials.exposure ?? 0));
   const clock = frame
     ? `${Math.floor(frame.seconds / 60)}:${String(Math.floor(frame.seconds % 60)).padStart(2, "0")}`
@@ -23,6 +27,16 @@ export function Facts() {
       </span>
       <b className="text-white">{clock}</b>
       {frame?.settled && <span>settled</span>}
+      {!!frame && frame.cut > TOLD && (
+        <span title="Light that was still under way when the most bounces of the settings were reached">
+          cut <b className="text-white">{say(Number((frame.cut * 100).toPrecision(2)))} %</b>
+        </span>
+      )}
+      {preparing && !preparing.waits && (
+        <span title="Kernels that other stages need are compiled behind; this picture has all of its own" role="status">
+          {preparing.done} of {preparing.of} kernels ready
+        </span>
+      )}
       <span className="ml-auto flex items-center gap-1">
         <button
           type="button"

@@ -1,7 +1,7 @@
 import { forwardRef, type MouseEvent, type PointerEvent, useEffect, useRef, useState } from "react";
 import { useKind } from "../api/catalogue";
 import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/documents";
-import { type Asked, useLive } from "../bench/live";
+import { type Question, useLive } from "../bench/live";
 import { followPointer } from "../ui/drag";
 import { say } from "../ui/numbers";
 import { Held } from "./Held";
@@ -15,7 +15,7 @@ interface PictureProps {
   /** Read the light at a place, follow it, or make the place sharp; 0 to 1 from the left and from the top. */
   /** Laid over the picture. */
   children?: React.ReactNode;
-  onAsk: (what: Asked, x: number, y: number) => void;
+  onAsk: (what: Question, x: number, y: number) => void;
 }
 
 const HELD: Record<string, "lamps" | "follow" | "pick"> = { l: "lamps", f: "follow", p: "pick" };
@@ -28,6 +28,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
   canvas,
 ) {
   const state = useLive((s) => s.state);
+  const preparing = useLive((s) => s.preparing);
   const behind = useLive((s) => s.sent > (s.frame?.sequence ?? 0));
   const frame = useRef<HTMLDivElement>(null);
   const held = useRef<"lamps" | "follow" | "pick">(undefined);
@@ -122,6 +123,15 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
           <span className="absolute top-2 left-2 bg-[#000a] px-2 text-white">behind</span>
         )}
         {children}
+        {preparing?.waits && (
+          <div role="status" className="absolute inset-x-2 bottom-10 bg-base-100 px-2 py-1 text-base-content">
+            <p>
+              Preparing what this stage needs: {preparing.done} of {preparing.of} kernels compiled. The picture comes by
+              itself.
+            </p>
+            <progress className="progress h-1 w-full" value={preparing.done} max={preparing.of} />
+          </div>
+        )}
         {STATES[state] && (
           <p role="status" className="absolute inset-x-2 bottom-10 bg-base-100 px-2 py-1 text-base-content">
             {STATES[state]}
@@ -162,7 +172,9 @@ function turn(degrees: number, lamps: boolean): void {
 }
 
 function useZoom() {
-  const dial = useKind("camera", "camera")?.dials.find((one) => one.name === "distance");
+  const dial = useKind("camera", useDocuments.getState().stage.camera.kind)?.dials.find(
+    (one) => one.name === "distance",
+  );
   const initial = useRef(45);
   initial.current = Number(dial?.default ?? 45);
   return useRef((by: number) =>

@@ -1,5 +1,5 @@
 import { ArrowDown, ArrowUp, ChevronDown, ChevronRight } from "lucide-react";
-import { dialsOf, dialValue, effective, takes, useCatalogue, useKind } from "../api/catalogue";
+import { dialsOf, dialValue, effective, splits, takes, useCatalogue, useKind } from "../api/catalogue";
 import type { Band, DialAbout } from "../api/client";
 import { changeBands, removeBand, switchBand, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
@@ -29,11 +29,12 @@ export function BandView({ band, isOpen, isCarried, onToggle, onCarry }: BandVie
   const about = useKind("band", band.kind);
   const section = useLive((s) => s.reading?.section);
   const bands = useDocuments((s) => s.material.section.bands);
+  const catalogue = useCatalogue();
   if (!about) return null;
-  const Cut = CUTS[band.kind];
+  const Cut = CUTS[about.rules.cut?.style ?? "boundary"];
   const cut = section?.bands[band.id];
   const title = band.name || about.title;
-  const isSplit = bands.some((one) => one.kind === "split");
+  const isSplit = bands.some((one) => splits(catalogue, one));
   return (
     <section
       className={`border-t border-base-content ${isCarried ? "opacity-50" : ""}`}
@@ -46,7 +47,7 @@ export function BandView({ band, isOpen, isCarried, onToggle, onCarry }: BandVie
         data-testid={`cut-${band.id}`}
         onPointerDown={onCarry}
       >
-        {Cut && <Cut section={section} cut={cut} />}
+        <Cut section={section} cut={cut} />
       </div>
       <div className="flex items-center pr-3 pl-1">
         <Rename
@@ -87,7 +88,7 @@ export function BandView({ band, isOpen, isCarried, onToggle, onCarry }: BandVie
       </div>
       {isOpen && (
         <div className="pr-3 pb-2 pl-1.5">
-          {isSplit && band.kind !== "split" && <SideChoice band={band} bands={bands} />}
+          {isSplit && !about.rules.splits && <SideChoice band={band} bands={bands} />}
           {effective(dialsOf(about), band)
             .filter((dial) => dial.type !== "vector" || dial.drivable)
             .map((dial) => (
@@ -99,7 +100,7 @@ export function BandView({ band, isOpen, isCarried, onToggle, onCarry }: BandVie
             aria-label={`Replace or remove ${title}`}
             onClick={() => removeBand(band.id)}
           >
-            {about.name === "metal" ? "make it clear glass again" : "take this band out"}
+            {about.rules.excludes?.length ? "make it clear glass again" : "take this band out"}
           </button>
           <button
             type="button"

@@ -1,5 +1,5 @@
 import { Fragment, useRef, useState } from "react";
-import { useCatalogue } from "../api/catalogue";
+import { splits, useCatalogue, useKind } from "../api/catalogue";
 import type { Band, Catalogue, Kind } from "../api/client";
 import { blankBand, changeBands, changeMaterial, useDocuments } from "../bench/documents";
 import { useNotchesIn } from "../network/notches";
@@ -7,12 +7,15 @@ import { freeId } from "../network/paper";
 import { onF2, Rename } from "../ui/Rename";
 import { BandView } from "./BandView";
 import { type Carried, useCarrying } from "./carrying";
-import { type Side, withBand } from "./order";
+import { inCompanyOf, type Side, withBand } from "./order";
 
 /** The material as a cut through the matter, outside at the top. */
 export function Section() {
   const bands = useDocuments((s) => s.material.section.bands);
-  const form = useDocuments((s) => s.stage.objects[0].form.kind);
+  const form = useKind(
+    "form",
+    useDocuments((s) => s.stage.objects[0].form.kind),
+  );
   const [shut, setShut] = useState<string[]>([]);
   const root = useRef<HTMLElement>(null);
 
@@ -41,7 +44,7 @@ export function Section() {
       ))}
       {carried?.at === bands.length && <Landing carried={carried} />}
       <div className="border-t border-base-content">
-        {form === "hollow_float" && <Air says="inside the hollow: air" />}
+        {form?.rules.hollow && <Air says={form.rules.hollow} />}
         <Missing />
       </div>
     </aside>
@@ -117,7 +120,7 @@ export function offers(catalogue: Catalogue): { kind: Kind; add: () => void }[] 
 function Missing() {
   const catalogue = useCatalogue();
   const bands = useDocuments((s) => s.material.section.bands);
-  const isSplit = bands.some((band) => band.kind === "split");
+  const isSplit = bands.some((band) => splits(catalogue, band));
   const blank = (kind: string, side: Side): Band => ({
     ...blankBand(freeId(useDocuments.getState().material, kind), kind),
     side,
@@ -128,7 +131,9 @@ function Missing() {
       (isSplit ? (["both", "first", "second"] as Side[]) : (["both"] as Side[])).map((side) => ({ kind, side })),
     )
     .filter(({ kind, side }) => withBand(catalogue, bands, blank(kind.name, side)));
-  const clearOnly = bands.every((band) => ["interface", "interior"].includes(band.kind));
+  const instead = catalogue.kinds.filter(
+    (kind) => kind.role === "band" && kind.rules.excludes?.length && !bands.some((band) => band.kind === kind.name),
+  );
   return (
     <div className="px-3 py-2" role="group" aria-label="Add a band">
       <p className="mb-1 text-[11px] text-[var(--mute)]">add a band</p>
@@ -145,16 +150,24 @@ function Missing() {
             {side !== "both" && <span className="text-[var(--mute)]"> {side}</span>}
           </button>
         ))}
-        {clearOnly && (
-          <button
-            type="button"
-            className="py-0.5 hover:underline"
-            title="Replace interface and interior by a metal"
-            onClick={() => changeBands(() => [blank("metal", "both")])}
-          >
-            + metal instead
-          </button>
-        )}
+        {instead
+          .filter((kind) => !isSplit && !offers.some((offer) => offer.kind === kind))
+          .map((kind) => (
+            <button
+              type="button"
+              key={kind.name}
+              className="py-0.5 hover:underline"
+              title={`${kind.help} It takes the place of what cannot be there with it.`}
+              onClick={() =>
+                changeBands((old) => {
+                  const company = inCompanyOf(catalogue, old, kind.name);
+                  return withBand(catalogue, company, blank(kind.name, "both")) ?? old;
+                })
+              }
+            >
+              + {kind.title.toLowerCase()} instead
+            </button>
+          ))}
       </div>
     </div>
   );

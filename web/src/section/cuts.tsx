@@ -1,5 +1,5 @@
+import type { BandCut, Kind, Reading } from "../api/client";
 /** How the bands look in the cut: line weights, hatching and colours from the real values. */
-import type { BandCut, Reading } from "../bench/live";
 import { say } from "../ui/numbers";
 
 const WIDE = 280;
@@ -29,18 +29,18 @@ export function RuggedLine({ roughness, weight = 1.4 }: { roughness: number; wei
   );
 }
 
-function InterfaceCut({ cut }: CutProps) {
+function BoundaryCut({ cut }: CutProps) {
   return <RuggedLine roughness={cut?.roughness ?? 0} />;
 }
 
 /** A skin: a thin strip in its own colours, from face-on at the left to the rim at the right. */
-function FilmCut({ cut }: CutProps) {
+function SkinCut({ cut }: CutProps) {
   const fill = cut?.colors.length ? `linear-gradient(90deg, ${cut.colors.join(", ")})` : undefined;
   return <div className="mx-0 h-2 border-y border-base-content" style={{ background: fill }} />;
 }
 
 /** A varnish: its top, and its colour beneath it. */
-function CoatCut({ cut }: CutProps) {
+function VarnishCut({ cut }: CutProps) {
   return (
     <div>
       <RuggedLine roughness={cut?.roughness ?? 0} />
@@ -50,14 +50,14 @@ function CoatCut({ cut }: CutProps) {
 }
 
 /** Fibres that stand up. */
-function FuzzCut() {
+function FibresCut() {
   return (
     <div className="h-4 bg-[repeating-linear-gradient(78deg,currentColor_0_1px,transparent_1px_5px)] opacity-60" />
   );
 }
 
 /** Two columns. */
-function SplitCut() {
+function ColumnsCut() {
   return (
     <div className="grid h-6 grid-cols-2 text-center text-[11px] leading-6">
       <span className="border-r border-base-content bg-[repeating-linear-gradient(45deg,#0000_0_5px,#8883_5px_6px)]">
@@ -69,7 +69,7 @@ function SplitCut() {
 }
 
 /** The matter: white light as it goes down to the depth, hatched as a cut through glass is. */
-function InteriorCut({ section }: CutProps) {
+function MatterCut({ section }: CutProps) {
   const cut = section?.cut ?? ["#ffffff", "#ffffff"];
   const fill = `linear-gradient(180deg, ${cut.join(", ")})`;
   return (
@@ -90,8 +90,8 @@ function InteriorCut({ section }: CutProps) {
   );
 }
 
-/** A metal: close hatching in its colour under a line as rugged as the surface. */
-function MetalCut({ cut }: CutProps) {
+/** A plate: close hatching in its colour under a line as rugged as the surface. */
+function PlateCut({ cut }: CutProps) {
   return (
     <div>
       <RuggedLine roughness={cut?.roughness ?? 0} weight={2} />
@@ -102,8 +102,8 @@ function MetalCut({ cut }: CutProps) {
   );
 }
 
-/** Body colour: grains in its own colour. */
-function BodyCut({ cut }: CutProps) {
+/** Grains: dots in its own colour. */
+function GrainsCut({ cut }: CutProps) {
   return (
     <div className="h-7 text-[#1d1d1d]" style={{ background: cut?.colors[0] }}>
       <div className="h-full bg-[radial-gradient(circle,currentColor_1px,transparent_1.4px)] bg-[length:6px_6px] opacity-60" />
@@ -111,13 +111,26 @@ function BodyCut({ cut }: CutProps) {
   );
 }
 
-export const CUTS: Record<string, React.ComponentType<CutProps>> = {
-  fuzz: FuzzCut,
-  film: FilmCut,
-  coat: CoatCut,
-  split: SplitCut,
-  interface: InterfaceCut,
-  interior: InteriorCut,
-  metal: MetalCut,
-  body: BodyCut,
+/** A glow: rays that leave the surface, in its colour. */
+function RaysCut({ cut }: CutProps) {
+  return (
+    <div className="h-4 overflow-hidden text-base-content" style={{ background: cut?.colors[0] }}>
+      <div className="h-full bg-[repeating-linear-gradient(90deg,currentColor_0_1px,transparent_1px_9px)] opacity-70 [mask-image:linear-gradient(0deg,#000,#0000)]" />
+    </div>
+  );
+}
+
+type CutStyle = NonNullable<Kind["rules"]["cut"]>["style"];
+
+/** How a band is drawn, by the style that its description names. */
+export const CUTS: Record<CutStyle, React.ComponentType<CutProps>> = {
+  fibres: FibresCut,
+  skin: SkinCut,
+  varnish: VarnishCut,
+  columns: ColumnsCut,
+  boundary: BoundaryCut,
+  matter: MatterCut,
+  plate: PlateCut,
+  grains: GrainsCut,
+  rays: RaysCut,
 };

@@ -1,5 +1,5 @@
 /** Where bands may lie, by the rules that each kind declares. */
-import { kindOf } from "../api/catalogue";
+import { kindOf, rulesOf, splits } from "../api/catalogue";
 import type { Band, Catalogue } from "../api/client";
 
 export type Side = Band["side"];
@@ -10,7 +10,7 @@ function stackOf(bands: Band[], side: Side): Band[] {
 
 /** Why bands cannot lie so, or undefined when they can. */
 export function whyNotSo(catalogue: Catalogue, bands: Band[]): string | undefined {
-  const splitAt = bands.findIndex((band) => band.kind === "split");
+  const splitAt = bands.findIndex((band) => splits(catalogue, band));
   const stray = bands.find((band, i) => band.side !== "both" && (splitAt < 0 || i < splitAt));
   if (stray) return "A band of one side lies beneath the split.";
   for (const side of splitAt < 0 ? (["both"] as Side[]) : (["first", "second"] as Side[])) {
@@ -20,14 +20,28 @@ export function whyNotSo(catalogue: Catalogue, bands: Band[]): string | undefine
       const kind = kindOf(catalogue, "band", band.kind);
       const above = i > 0 ? kindOf(catalogue, "band", stack[i - 1].kind) : undefined;
       counts[band.kind] = (counts[band.kind] ?? 0) + 1;
-      if (kind && counts[band.kind] > kind.most)
-        return `There can be ${kind.most} of ${kind.title.toLowerCase()} at most.`;
-      if (kind && above && kind.rank < above.rank)
-        return `${kind.title} cannot lie beneath ${above.title.toLowerCase()}: ${kind.why}.`;
+      if (kind && counts[band.kind] > kind.rules.most)
+        return `There can be ${kind.rules.most} of ${kind.title.toLowerCase()} at most.`;
+      if (kind && above && kind.rules.rank < above.rules.rank)
+        return `${kind.title} cannot lie beneath ${above.title.toLowerCase()}: ${kind.rules.why}.`;
     }
-    if (counts.metal && (counts.interface || counts.body)) return "A metal lets nothing through to what is beneath it.";
+    const alone = stack.find((band) => excludedBy(catalogue, band.kind).some((name) => counts[name]));
+    if (alone) return sentence(rulesOf(catalogue, "band", alone.kind)?.why ?? "");
   }
   return undefined;
+}
+
+/** Kinds that cannot be in one stack with a kind. */
+function excludedBy(catalogue: Catalogue, kind: string): string[] {
+  return rulesOf(catalogue, "band", kind)?.excludes ?? [];
+}
+
+const sentence = (words: string) => `${words[0]?.toUpperCase() ?? ""}${words.slice(1)}.`;
+
+/** The bands that can be in one stack with a kind. */
+export function inCompanyOf(catalogue: Catalogue, bands: Band[], kind: string): Band[] {
+  const excluded = excludedBy(catalogue, kind);
+  return bands.filter((band) => !excluded.includes(band.kind) && !excludedBy(catalogue, band.kind).includes(kind));
 }
 
 /** The bands with one more, as far out as it may lie; undefined when it may lie nowhere. */

@@ -1,5 +1,6 @@
 import { type PointerEvent, useEffect, useRef, useState } from "react";
-import type { Lamp } from "../api/client";
+import { dialsOf, kindOf, useCatalogue } from "../api/catalogue";
+import type { Kind } from "../api/client";
 import { beginGesture, changePart, endGesture, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { followPointer } from "../ui/drag";
@@ -16,11 +17,11 @@ const rad = (deg: number) => (deg * Math.PI) / 180;
 const deg = (r: number) => (r * 180) / Math.PI;
 const number = (value: unknown, or: number) => (typeof value === "number" ? value : or);
 
-/** Where a lamp or camera stands, in cm about the middle of the stage. */
-function standing(dials: Record<string, unknown>, or: { azimuth: number; elevation: number; distance: number }) {
-  const azimuth = rad(number(dials.azimuth, or.azimuth));
-  const elevation = rad(number(dials.elevation, or.elevation));
-  const distance = number(dials.distance, or.distance);
+/** Where a lamp or camera stands, in cm about the middle of the stage; one without a distance is far away. */
+function standing(dials: Dials) {
+  const azimuth = rad(number(dials.azimuth, 0));
+  const elevation = rad(number(dials.elevation, 0));
+  const distance = number(dials.distance, 1);
   return {
     x: Math.sin(azimuth) * Math.cos(elevation) * distance,
     y: Math.sin(elevation) * distance,
@@ -28,8 +29,12 @@ function standing(dials: Record<string, unknown>, or: { azimuth: number; elevati
   };
 }
 
-const LAMP_REST = { azimuth: 140, elevation: 20, distance: 60 };
-const CAMERA_REST = { azimuth: 0, elevation: 12, distance: 45 };
+type Dials = Record<string, unknown>;
+
+/** The dials of a part, with what its kind has where they are not set. */
+function withDefaults(kind: Kind | undefined, dials: Dials): Dials {
+  return { ...Object.fromEntries((kind ? dialsOf(kind) : []).map((dial) => [dial.name, dial.default])), ...dials };
+}
 
 /** Dials that put a lamp or camera at a place of the plan; its height or its direction stays. */
 function dialsAt(view: "above" | "front", at: Place, was: { x: number; y: number; z: number }) {
@@ -61,8 +66,13 @@ export function Plan({ view }: PlanProps) {
     paper?.addEventListener("wheel", wheel, { passive: false });
     return () => paper?.removeEventListener("wheel", wheel);
   }, []);
-  const camera = standing(stage.camera.dials, CAMERA_REST);
-  const lamps = stage.lamps.map((lamp) => ({ lamp, far: lamp.kind === "sun", at: lampPlace(lamp) }));
+  const catalogue = useCatalogue();
+  const camera = standing(withDefaults(kindOf(catalogue, "camera", stage.camera.kind), stage.camera.dials));
+  const lamps = stage.lamps.map((lamp) => {
+    const kind = kindOf(catalogue, "lamp", lamp.kind);
+    const dials = withDefaults(kind, lamp.dials);
+    return { lamp, sign: kind?.rules.sign || "ball", far: !("distance" in dials), at: standing(dials) };
+  });
   const near = lamps.filter((one) => !one.far).map((one) => Math.hypot(one.at.x, one.at.z, one.at.y));
   const reach =
     zoom *
@@ -154,7 +164,7 @@ export function Plan({ view }: PlanProps) {
             className="cursor-move"
             onPointerDown={drag(what, view === "above" ? [one.at[0], one.at[2]] : [one.at[0], -one.at[1]], move)}
           >
-            {shapes.map((shape) => (
+            {shapes.map((shape, k) => (
               <polygon
                 key={shape.part}
                 points={shape[view].map(([x, y]) => `${x},${view === "above" ? y : -y}`).join(" ")}
@@ -164,13 +174,13 @@ export function Plan({ view }: PlanProps) {
                     : "color-mix(in srgb, var(--color-base-100) 80%, transparent)"
                 }
                 stroke="currentColor"
-                strokeWidth={unit * (shape.part === "body" ? 0.9 : 0.45)}
+                strokeWidth={unit * (k ? 0.45 : 0.9)}
               />
             ))}
           </g>
         );
       })}
-      {lamps.map(({ lamp, far, at }, i) => {
+      {lamps.map(({ lamp, sign, far, at }, i) => {
         const what = `lamps.${i}`;
         const place = far ? flat(scaled(at, reach * 0.85)) : flat(at);
         const move = (to: Place) => {
@@ -181,7 +191,7 @@ export function Plan({ view }: PlanProps) {
           <g key={lamp.id} className="cursor-move" opacity={lamp.on ? 1 : 0.35} onPointerDown={drag(what, place, move)}>
             <line x1={place[0]} y1={place[1]} x2="0" y2="0" stroke="currentColor" strokeWidth={unit * 0.25} />
             <circle cx={place[0]} cy={place[1]} r={unit * 7} fill="transparent" />
-            <LampSign lamp={lamp} at={place} unit={unit} chosen={path === what} />
+            <LampSign sign={sign} at={place} unit={unit} chosen={path === what} />
             <Label at={[place[0], place[1] - unit * 8]} unit={unit} chosen={path === what}>
               {lamp.name || lamp.kind}
             </Label>
@@ -217,10 +227,6 @@ const scaled = (p: { x: number; y: number; z: number }, to: number) => {
   return { x: (p.x / size) * to, y: (p.y / size) * to, z: (p.z / size) * to };
 };
 
-function lampPlace(lamp: Lamp) {
-  return standing(lamp.dials, lamp.kind === "sun" ? { azimuth: 50, elevation: 35, distance: 1 } : LAMP_REST);
-}
-
 function Label({ at, unit, chosen, children }: { at: Place; unit: number; chosen: boolean; children: string }) {
   const wide = children.length * unit * 2.7;
   return (
@@ -241,16 +247,20 @@ function Label({ at, unit, chosen, children }: { at: Place; unit: number; chosen
   );
 }
 
-/** Plan symbols: a bar for a flat lamp, a ring for a round one, rays for a sun, a cross for a point. */
-function LampSign({ lamp, at, unit, chosen }: { lamp: Lamp; at: Place; unit: number; chosen: boolean }) {
+type Sign = Exclude<Kind["rules"]["sign"], "" | undefined>;
+
+const SIGNS: Record<Sign, React.ReactNode> = {
+  bar: <path d="M-1.5 -6V6H1.5V-6Z" />,
+  disc: <path d="M0 -6A6 6 0 0 1 0 6Z" />,
+  ball: <circle r="4.5" />,
+  point: <path d="M-4 0H4M0 -4V4" />,
+  sun: <path d="M-3 0A3 3 0 1 0 3 0A3 3 0 1 0 -3 0M4.5 0H7M-7 0H-4.5M0 4.5V7M0 -7V-4.5" />,
+  beam: <path d="M-5 -2.5H0V2.5H-5ZM0 -2.5L7 -5M0 2.5L7 5" />,
+};
+
+/** The sign of a lamp, turned to what it lights. */
+function LampSign({ sign, at, unit, chosen }: { sign: Sign; at: Place; unit: number; chosen: boolean }) {
   const turn = deg(Math.atan2(-at[1], -at[0]));
-  const signs: Record<string, React.ReactNode> = {
-    rectangle: <path d="M-1.5 -6V6H1.5V-6Z" />,
-    disc: <path d="M0 -6A6 6 0 0 1 0 6Z" />,
-    sphere: <circle r="4.5" />,
-    point: <path d="M-4 0H4M0 -4V4" />,
-    sun: <path d="M-3 0A3 3 0 1 0 3 0A3 3 0 1 0 -3 0M4.5 0H7M-7 0H-4.5M0 4.5V7M0 -7V-4.5" />,
-  };
   return (
     <g
       transform={`translate(${at[0]} ${at[1]}) rotate(${turn}) scale(${unit})`}
@@ -258,7 +268,7 @@ function LampSign({ lamp, at, unit, chosen }: { lamp: Lamp; at: Place; unit: num
       stroke="currentColor"
       strokeWidth="0.9"
     >
-      {signs[lamp.kind] ?? signs.sphere}
+      {SIGNS[sign]}
     </g>
   );
 }

@@ -1,6 +1,6 @@
 import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { useCatalogue } from "../api/catalogue";
+import { catalogueNow, useCatalogue } from "../api/catalogue";
 import {
   api,
   type DialAbout,
@@ -11,7 +11,7 @@ import {
   type StagePart,
   wordsOf,
 } from "../api/client";
-import { addStage, changePart, changeStage, useDocuments } from "../bench/documents";
+import { addStage, beginGesture, changePart, changeStage, endGesture, useDocuments } from "../bench/documents";
 import { NumberDial } from "../ui/NumberDial";
 import { useChosenPart } from "./chosen";
 import { PartCard } from "./PartCard";
@@ -194,9 +194,14 @@ const PLACE = (label: string, help: string, ends: [string, string], span = 30): 
   choices: [],
   drivable: false,
   joined: "",
+  sloped: false,
   holds: "",
+  accepts: "",
   when: null,
 });
+
+/** A drag is undone in one step. */
+const IN_ONE_STEP = { onBegin: beginGesture, onEnd: endGesture };
 
 const AXES = [
   PLACE("Across", "To the left and right of the middle", ["left", "right"]),
@@ -208,7 +213,8 @@ const TILT: DialAbout = { ...PLACE("Tilted", "Towards the front", ["back", "fron
 
 function ObjectCard({ one, path, materials }: { one: StageObject; path: string } & Materials) {
   const { kinds } = useCatalogue();
-  const parts = kinds.find((kind) => kind.role === "form" && kind.name === one.form.kind)?.parts ?? [];
+  const form = kinds.find((kind) => kind.role === "form" && kind.name === one.form.kind);
+  const parts = Object.keys(form?.rules.parts ?? {});
   return (
     <div>
       <Name path={path} value={one.name} />
@@ -222,6 +228,7 @@ function ObjectCard({ one, path, materials }: { one: StageObject; path: string }
           about={about}
           value={one.at[axis]}
           onChange={(v) => changePart(path, (o) => ({ ...o, at: one.at.map((old, k) => (k === axis ? v : old)) }))}
+          {...IN_ONE_STEP}
           compact
         />
       ))}
@@ -229,12 +236,14 @@ function ObjectCard({ one, path, materials }: { one: StageObject; path: string }
         about={TURN}
         value={one.turn}
         onChange={(v) => changePart(path, (o) => ({ ...o, turn: v }))}
+        {...IN_ONE_STEP}
         compact
       />
       <NumberDial
         about={TILT}
         value={one.tilt}
         onChange={(v) => changePart(path, (o) => ({ ...o, tilt: v }))}
+        {...IN_ONE_STEP}
         compact
       />
     </div>
@@ -285,11 +294,6 @@ function WearChoice({
   );
 }
 
-const DARK: StagePart = {
-  kind: "gradient",
-  dials: { above: [0.8, 0.8, 0.8], below: [0.01, 0.01, 0.01], softness: 0.2 },
-};
-const BEHIND: StagePart = { kind: "plain", dials: { color: [0.05, 0.05, 0.05], strength: 0.5 } };
 const BLEND: DialAbout = {
   ...PLACE("Blend", "How much of the second is mixed in", ["first", "second"]),
   unit: "",
@@ -302,6 +306,7 @@ const BLEND: DialAbout = {
 
 function SurroundCard({ stage }: { stage: Stage }) {
   const { surround } = stage;
+  const { plain } = useCatalogue();
   const set = (change: object) => changePart("surround", (s) => ({ ...s, ...change }));
   return (
     <div>
@@ -310,24 +315,30 @@ function SurroundCard({ stage }: { stage: Stage }) {
       <Choice
         label="Mixed with a second"
         on={!!surround.second}
-        onChange={(on) => set({ second: on ? DARK : null, blend: on ? 0.5 : 0 })}
+        onChange={(on) => set({ second: on ? plain.dark : null, blend: on ? 0.5 : 0 })}
       />
       {surround.second && (
         <>
-          <NumberDial about={BLEND} value={surround.blend} onChange={(v) => set({ blend: v })} compact />
+          <NumberDial
+            about={BLEND}
+            value={surround.blend}
+            onChange={(v) => set({ blend: v })}
+            {...IN_ONE_STEP}
+            compact
+          />
           <PartCard path="surround.second" of="surround" part={surround.second} />
         </>
       )}
       <Choice
         label="Reflections see another"
         on={!!surround.reflections}
-        onChange={(on) => set({ reflections: on ? DARK : null })}
+        onChange={(on) => set({ reflections: on ? plain.dark : null })}
       />
       {surround.reflections && <PartCard path="surround.reflections" of="surround" part={surround.reflections} />}
       <Choice
         label="The camera sees another behind"
         on={!!surround.camera}
-        onChange={(on) => set({ camera: on ? BEHIND : null })}
+        onChange={(on) => set({ camera: on ? plain.behind : null })}
       />
       {surround.camera && <PartCard path="surround.camera" of="surround" part={surround.camera} />}
       <Choice label="Cut out in saved pictures" on={surround.cut_out} onChange={(on) => set({ cut_out: on })} />
@@ -341,12 +352,13 @@ function SurroundCard({ stage }: { stage: Stage }) {
 }
 
 function FloorCard({ floor }: { floor?: StagePart | null }) {
+  const { plain } = useCatalogue();
   return (
     <div>
       <Choice
         label="A floor"
         on={!!floor}
-        onChange={(on) => changeStage((s) => ({ ...s, floor: on ? { kind: "floor", dials: {} } : null }))}
+        onChange={(on) => changeStage((s) => ({ ...s, floor: on ? plain.floor : null }))}
       />
       {floor && <PartCard path="floor" of="floor" part={floor} />}
     </div>
@@ -372,22 +384,11 @@ function freeName(stage: Stage, stem: string): string {
   for (let n = 1; ; n++) if (!taken.has(`${stem}_${n}`)) return `${stem}_${n}`;
 }
 
-const EVERYONE = { camera: true, reflections: true, shadows: true };
-
 function addObject(): string {
   const { stage } = useDocuments.getState();
   const right = Math.max(...stage.objects.map((one) => one.at[0])) + 8;
-  const made = {
-    id: freeName(stage, "object"),
-    name: "",
-    on: true,
-    form: { kind: "step_block", dials: {} },
-    at: [right, 0, 0],
-    turn: 0,
-    tilt: 0,
-    wears: {},
-    seen: EVERYONE,
-  } as StageObject;
+  const [object] = catalogueNow().plain.stage.objects as StageObject[];
+  const made = { ...object, id: freeName(stage, "object"), at: [right, 0, 0] } as StageObject;
   changeStage((s) => ({ ...s, objects: [...s.objects, made] }));
   return `objects.${stage.objects.length}`;
 }
@@ -404,15 +405,7 @@ function removeObject(index: number): void {
 
 function addLamp(): string {
   const { stage } = useDocuments.getState();
-  const made = {
-    id: freeName(stage, "lamp"),
-    name: "",
-    on: true,
-    kind: "disc",
-    dials: { azimuth: -40 },
-    seen: { ...EVERYONE, camera: false },
-    lights: null,
-  } as Lamp;
+  const made = { ...(catalogueNow().plain.lamp as Lamp), id: freeName(stage, "lamp") };
   changeStage((s) => ({ ...s, lamps: [...s.lamps, made] }));
   return `lamps.${stage.lamps.length}`;
 }

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { HexColorPicker } from "react-colorful";
 import type { DialAbout, Rgb } from "../api/client";
 import { fromHex, toHex } from "./colors";
+import { untilLetGo } from "./drag";
 import { type Driven, NumberDial } from "./NumberDial";
 
 interface ColorDialProps {
@@ -48,17 +49,7 @@ export function ColorDial({ about, value, onChange, onBegin, onEnd, driven, chil
           {children}
           {about.label}
         </span>
-        {driven ? (
-          <button
-            type="button"
-            className="nodrag figures hover:underline"
-            aria-label={`${about.label}, driven by ${driven.by}`}
-            onClick={driven.onGo}
-            disabled={!driven.onGo}
-          >
-            ← {driven.by}
-          </button>
-        ) : (
+        {!driven && (
           <button
             type="button"
             className="nodrag figures flex min-h-6 items-center gap-1.5 hover:underline"
@@ -71,9 +62,20 @@ export function ColorDial({ about, value, onChange, onBegin, onEnd, driven, chil
           </button>
         )}
       </div>
+      {driven && (
+        <button
+          type="button"
+          className="nodrag ends cursor-pointer hover:underline"
+          aria-label={`${about.label}, driven by ${driven.by}`}
+          onClick={driven.onGo}
+          disabled={!driven.onGo}
+        >
+          ← {driven.by}
+        </button>
+      )}
       {isOpen && !driven && (
         <div className="nodrag nowheel mt-1 mb-2 border-l-2 border-base-300 pl-2">
-          <div onPointerDown={onBegin} onPointerUp={onEnd}>
+          <div onPointerDown={() => untilLetGo(onBegin, onEnd)}>
             <HexColorPicker style={{ width: "100%", height: 110 }} color={shown} onChange={(hex) => take(hex)} />
           </div>
           <label className="mt-1 flex items-center justify-between">

@@ -52,7 +52,7 @@ export function Dial({ about, value, of, driven, join, compact, children }: Dial
             value={value as string}
             onChange={(e) => onChange(e.target.value)}
           >
-            {about.choices.map((one) => (
+            {(about.choices ?? []).map((one) => (
               <option key={one} value={one}>
                 {one.replaceAll("_", " ")}
               </option>

@@ -8,8 +8,6 @@ interface FileDialProps {
   onChange: (value: string) => void;
 }
 
-const ACCEPTED = { mesh: ".glb,.obj,.ply,.stl", picture: ".hdr,.exr", texture: ".png,.jpg,.jpeg,.exr,.hdr" };
-
 /** A file that was put in, or a new one. */
 export function FileDial({ about, value, onChange }: FileDialProps) {
   const queries = useQueryClient();
@@ -58,7 +56,7 @@ export function FileDial({ about, value, onChange }: FileDialProps) {
       <input
         type="file"
         className="file-input file-input-xs mt-1 w-full"
-        accept={ACCEPTED[kind]}
+        accept={about.accepts}
         aria-label={`Put in a ${kind}`}
         onChange={(e) => e.target.files?.[0] && put(e.target.files[0])}
       />

@@ -1,6 +1,6 @@
 import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
 import type { DialAbout } from "../api/client";
-import { allowed, parse, placeOf, say, spanOf, valueAt, withUnit } from "./numbers";
+import { allowed, parse, placeOf, rangeWords, say, spanOf, valueAt, withUnit } from "./numbers";
 
 export interface Driven {
   /** The name of what drives it. */
@@ -27,8 +27,6 @@ interface NumberDialProps {
 
 const FINE = 0.001;
 const COARSE = 0.01;
-/** Less than this share of a range is told as nothing. */
-const HARDLY = 0.001;
 
 export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, compact, children }: NumberDialProps) {
   const [typing, setTyping] = useState<string>();
@@ -189,14 +187,6 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
 }
 
 const at = (place: number) => ({ left: `${Math.min(Math.max(place, 0), 1) * 100}%` });
-
-/** The range that arrives. */
-export function rangeWords({ low, high }: { low?: number; high?: number }, unit: string): string {
-  if (low === undefined || high === undefined) return "driven";
-  const seen = (value: number) => say(Math.abs(value) < HARDLY * (high - low) ? 0 : Number(value.toPrecision(2)));
-  const range = `${seen(low)}–${seen(high)}`;
-  return unit ? `${range} ${unit}` : range;
-}
 
 function Decades({ span, about }: { span: { low: number; high: number }; about: DialAbout }) {
   const first = Math.ceil(Math.log10(span.low) + 0.05);

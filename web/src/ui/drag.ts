@@ -17,3 +17,14 @@ export function followPointer(
   handle.addEventListener("pointermove", go);
   for (const way of ["pointerup", "pointercancel"]) handle.addEventListener(way, stop);
 }
+
+/** A gesture from now until the pointer is let go, wherever that is. */
+export function untilLetGo(begin: () => void = () => {}, end: () => void = () => {}): void {
+  const ends = ["pointerup", "pointercancel", "blur"];
+  const stop = () => {
+    for (const way of ends) window.removeEventListener(way, stop, true);
+    end();
+  };
+  begin();
+  for (const way of ends) window.addEventListener(way, stop, true);
+}

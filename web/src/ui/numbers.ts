@@ -80,3 +80,15 @@ export function valueAt(dial: DialAbout, place: number, { low, high }: Span): nu
 export function allowed(dial: DialAbout, value: number): number {
   return Math.min(Math.max(value, dial.hard_low ?? -Infinity), dial.hard_high ?? Infinity);
 }
+
+/** Less than this share of a range is told as nothing. */
+const HARDLY = 0.001;
+
+/** The range that arrives at a dial. */
+export function rangeWords({ low, high }: { low?: number; high?: number }, unit: string): string {
+  if (low === undefined || high === undefined) return "driven";
+  const most = Math.max(Math.abs(low), Math.abs(high));
+  const seen = (value: number) => say(Math.abs(value) < HARDLY * most ? 0 : Number(value.toPrecision(2)));
+  const range = seen(low) === seen(high) ? seen(low) : `${seen(low)} to ${seen(high)}`;
+  return unit ? `${range} ${unit}` : range;
+}

@@ -18,6 +18,7 @@ class Interface:
         *clear_names(),
         label="Substance",
         help="Measured matter whose index over wavelength is used in place of the dial.",
+        brings={"transmission_dispersion_scale": 1.0},
     )
     specular_ior = dial(
         1.52,
