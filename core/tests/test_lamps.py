@@ -1,5 +1,6 @@
 """Lamps whose glow depends on direction, surfaces that glow, and how what is asked for light is chosen."""
 
+import contextlib
 import os
 from math import pi
 from tempfile import TemporaryDirectory
@@ -126,10 +127,8 @@ class Photometric(SimpleTestCase):
     @given(st.binary(max_size=400))
     @settings(max_examples=200, deadline=None)
     def test_no_bytes_break_it(self, given_):
-        try:
+        with contextlib.suppress(Refused):
             read_photometry(b"TILT=NONE\n" + given_)
-        except Refused:
-            pass
 
     def test_a_beam_keeps_its_power(self):
         for slanted in (False, True):
@@ -173,8 +172,8 @@ class Glow(SimpleTestCase):
         # Photometry: a ball of luminance L and radius r gives E = pi L (r / d)^2 straight below; here the place is a little aside,
         # so that a sphere lamp of the same size and place is the reference.
         with_glow = self.lit_floor(glowing(emission_luminance=4.0))
-        scene = stage(objects=[thing("ball", "ball", {"diameter": 0.02}, at=(0, 30, 0))], strength=0, floor=FLOOR)
-        scene.camera.dials |= {"elevation": 40, "distance": 100, "raised": -15, "focal_length": 200}
+        scene = stage(objects=[thing("ball", "ball", {"diameter": 0.02}, at=(0, 29, 0))], strength=0, floor=FLOOR)
+        scene.camera.dials |= {"elevation": 40, "distance": 100, "raised": -14, "focal_length": 200}
         dials = {"diameter": 4, "distance": 1, "power": 4.0 * 4 * pi * pi * 0.02**2, "kelvin": 6500, "elevation": 90}
         scene.lamps.append(Lamp(id="lamp", kind="sphere", dials=dials))
         seen = float(luminance(middle(render(material(), scene, side=24, samples=256), 0.2)))

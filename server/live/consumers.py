@@ -1,4 +1,5 @@
 import json
+from typing import Literal
 
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
@@ -6,12 +7,21 @@ from django.http import Http404
 from materials import services
 from materials.api import ProofOut
 from nineglass.documents.model import Material, Stage, read
+from ninja import Schema
 
-from live.messages import ASKED, LONGEST_MESSAGE, ProofKept
+from live.messages import ASKED, LONGEST_MESSAGE
 from live.supervisor import supervisor
 from live.wire import for_browser
 
 NOT_YOURS, TOO_LARGE, NOT_UNDERSTOOD = 4404, 4413, 4400
+
+
+class ProofKept(Schema):
+    """A proof that was asked for, as it is kept."""
+
+    type: Literal["kept"] = "kept"
+    request: str
+    proof: ProofOut
 
 
 class LivePicture(AsyncWebsocketConsumer):

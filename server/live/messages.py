@@ -1,18 +1,20 @@
-"""What the live picture's socket says both ways. The web's types are made from these, through the API's schema."""
+"""What the live picture's socket says both ways. The web's types are made from these, through the API's schema.
+
+The renderer reads this as well, so nothing of Django is imported here; `consumers` has the one message that only the server sends.
+"""
 
 from typing import Annotated, Any, Literal
 
-from materials.api import FaultOut, ProofOut
+from nineglass.describe import Fault
 from nineglass.documents.model import LARGEST_BYTES, Settings
-from ninja import Schema
-from pydantic import Field, TypeAdapter
+from pydantic import BaseModel, Field, TypeAdapter
 
 Share = Annotated[float, Field(ge=0, le=1, strict=True)]
 Sequence = Annotated[int, Field(ge=0, strict=True)]
 Word = Annotated[str, Field(max_length=1000)]
 
 
-class Show(Schema):
+class Show(BaseModel):
     """What is to be shown; the newest wins."""
 
     type: Literal["show"]
@@ -23,20 +25,20 @@ class Show(Schema):
     inside: Word
 
 
-class Shown(Schema):
+class Shown(BaseModel):
     """A frame was drawn."""
 
     type: Literal["shown"]
 
 
-class Keep(Schema):
+class Keep(BaseModel):
     """A proof of the picture as it is."""
 
     type: Literal["keep"]
     request: Word
 
 
-class AtPlace(Schema):
+class AtPlace(BaseModel):
     """What is asked of a place of the picture: its light, the way of that light, or what makes it sharp."""
 
     type: Literal["pick", "follow", "focus"]
@@ -44,14 +46,14 @@ class AtPlace(Schema):
     y: Share
 
 
-class Hold(Schema):
+class Hold(BaseModel):
     """A slip to be held up on the form."""
 
     type: Literal["hold"]
     slip: Word
 
 
-class BracketAsked(Schema):
+class BracketAsked(BaseModel):
     """A strip of pictures across a dial; without values the strip is left."""
 
     type: Literal["bracket"]
@@ -66,7 +68,7 @@ ASKED = TypeAdapter(Asked)
 LONGEST_MESSAGE = 2 * LARGEST_BYTES
 
 
-class Frame(Schema):
+class Frame(BaseModel):
     """A picture, with its bytes behind it."""
 
     type: Literal["frame"] = "frame"
@@ -81,13 +83,13 @@ class Frame(Schema):
     mime: str
 
 
-class LiveChange(Schema):
+class LiveChange(BaseModel):
     part: str
     dial: str
     value: Any = None
 
 
-class PutOnWire(Schema):
+class PutOnWire(BaseModel):
     """A slip to be put on the wire that ends at a dial."""
 
     part: str
@@ -96,7 +98,7 @@ class PutOnWire(Schema):
     dials: dict[str, float]
 
 
-class Note(Schema):
+class Note(BaseModel):
     rule: str
     says: str
     figure: float
@@ -106,7 +108,7 @@ class Note(Schema):
     changes: list[PutOnWire | LiveChange]
 
 
-class SlipPicture(Schema):
+class SlipPicture(BaseModel):
     draws: Literal["curve", "strip", "patch", "value"]
     values: list[float] | None = None
     colors: list[str] | None = None
@@ -115,7 +117,7 @@ class SlipPicture(Schema):
     high: float
 
 
-class BandCut(Schema):
+class BandCut(BaseModel):
     """What a band of the section is drawn from."""
 
     colors: list[str]
@@ -123,25 +125,25 @@ class BandCut(Schema):
     says: str
 
 
-class SectionCut(Schema):
+class SectionCut(BaseModel):
     depth_cm: float
     cut: list[str]
     bands: dict[str, BandCut]
 
 
-class Span(Schema):
+class Span(BaseModel):
     label: str
     unit: str
     low: float
     high: float
 
 
-class StripRow(Schema):
+class StripRow(BaseModel):
     label: str
     hex: list[str]
 
 
-class Strips(Schema):
+class Strips(BaseModel):
     """Rows of colour over one quantity."""
 
     x: Span
@@ -151,7 +153,7 @@ class Strips(Schema):
     varies: bool
 
 
-class Lengths(Schema):
+class Lengths(BaseModel):
     low_cm: float
     middle_cm: float
     high_cm: float
@@ -159,7 +161,7 @@ class Lengths(Schema):
     counts: list[float]
 
 
-class Rungs(Schema):
+class Rungs(BaseModel):
     lengths_cm: list[float]
     hex: list[str]
     depth_cm: float
@@ -167,29 +169,29 @@ class Rungs(Schema):
     measured: Lengths | None
 
 
-class CurvesX(Schema):
+class CurvesX(BaseModel):
     label: str
     unit: str
     values: list[float]
 
 
-class CurvesY(Schema):
+class CurvesY(BaseModel):
     label: str
     low: float
     high: float
 
 
-class CurveRow(Schema):
+class CurveRow(BaseModel):
     label: str
     values: list[float]
 
 
-class CurveMark(Schema):
+class CurveMark(BaseModel):
     x: float
     label: str
 
 
-class Curves(Schema):
+class Curves(BaseModel):
     x: CurvesX
     y: CurvesY
     curves: list[CurveRow]
@@ -198,7 +200,7 @@ class Curves(Schema):
     varies: bool
 
 
-class RungsGauge(Schema):
+class RungsGauge(BaseModel):
     name: str
     title: str
     help: str
@@ -206,7 +208,7 @@ class RungsGauge(Schema):
     computed: Rungs
 
 
-class StripsGauge(Schema):
+class StripsGauge(BaseModel):
     name: str
     title: str
     help: str
@@ -214,7 +216,7 @@ class StripsGauge(Schema):
     computed: Strips
 
 
-class CurvesGauge(Schema):
+class CurvesGauge(BaseModel):
     name: str
     title: str
     help: str
@@ -225,19 +227,19 @@ class CurvesGauge(Schema):
 GaugeReading = Annotated[RungsGauge | StripsGauge | CurvesGauge, Field(discriminator="plot")]
 
 
-class Outline(Schema):
+class Outline(BaseModel):
     object: str
     part: str
     above: list[tuple[float, float]]
     front: list[tuple[float, float]]
 
 
-class Strip(Schema):
+class Strip(BaseModel):
     light: str
     camera: str
 
 
-class Plan(Schema):
+class Plan(BaseModel):
     """The stage from above and from the front, in cm about its middle."""
 
     outlines: list[Outline]
@@ -246,12 +248,12 @@ class Plan(Schema):
     strips: Strip
 
 
-class Arriving(Schema):
+class Arriving(BaseModel):
     low: float
     high: float
 
 
-class Reading(Schema):
+class Reading(BaseModel):
     type: Literal["reading"] = "reading"
     gauges: list[GaugeReading]
     notes: list[Note]
@@ -263,7 +265,7 @@ class Reading(Schema):
     plan: Plan | None
 
 
-class Picked(Schema):
+class Picked(BaseModel):
     """What one place of the picture holds."""
 
     type: Literal["picked"] = "picked"
@@ -279,7 +281,7 @@ class Picked(Schema):
     noise: float | None
 
 
-class RayStep(Schema):
+class RayStep(BaseModel):
     start_cm: list[float]
     end_cm: list[float]
     length_cm: float
@@ -294,14 +296,14 @@ class RayStep(Schema):
     left: float
 
 
-class FollowedRay(Schema):
+class FollowedRay(BaseModel):
     wavelength_nm: float
     left: float
     steps: list[RayStep]
     drawn: list[tuple[float, float] | None]
 
 
-class Followed(Schema):
+class Followed(BaseModel):
     """The way of light through one place of the picture, at several wavelengths when it disperses."""
 
     type: Literal["followed"] = "followed"
@@ -310,12 +312,12 @@ class Followed(Schema):
     rays: list[FollowedRay]
 
 
-class Focused(Schema):
+class Focused(BaseModel):
     type: Literal["focused"] = "focused"
     focus: float | None
 
 
-class Held(Schema):
+class Held(BaseModel):
     """A slip held up: its picture is behind it."""
 
     type: Literal["held"] = "held"
@@ -331,7 +333,7 @@ class Held(Schema):
     seen: float
 
 
-class Bracketed(Schema):
+class Bracketed(BaseModel):
     """One picture of a strip, behind it."""
 
     type: Literal["bracketed"] = "bracketed"
@@ -343,22 +345,16 @@ class Bracketed(Schema):
     noise: float
 
 
-class FaultsFound(Schema):
+class FaultsFound(BaseModel):
     type: Literal["faults"] = "faults"
-    faults: list[FaultOut]
+    faults: list[Fault]
 
 
-class ProofKept(Schema):
-    type: Literal["kept"] = "kept"
-    request: str
-    proof: ProofOut
-
-
-class Restarted(Schema):
+class Restarted(BaseModel):
     type: Literal["restarted"] = "restarted"
 
 
-class Preparing(Schema):
+class Preparing(BaseModel):
     """Kernels that are still being compiled; a stage that needs one of them waits."""
 
     type: Literal["preparing"] = "preparing"
@@ -369,7 +365,7 @@ class Preparing(Schema):
 
 
 Said = (
-    *(Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, ProofKept, Restarted, Preparing),
+    *(Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, Restarted, Preparing),
     *(Show, Shown, Keep, AtPlace, Hold, BracketAsked, Settings),
 )
 """All messages, for the schema."""

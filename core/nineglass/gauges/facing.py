@@ -14,6 +14,9 @@ SEEN_NM = (450, 550, 650)
 """Blue, green and red, where the boundary treats them otherwise."""
 
 
+BOUNDARIES = ("coat", "interface", "metal")
+
+
 def reflectance_over_angle(angles_deg, eta: float) -> list[float]:
     """Unpolarised reflectance at each angle of incidence, for an index ratio beyond over before."""
     return [float(dielectric_reflectance(np.float32(np.cos(np.radians(a))), np.float32(eta))[0]) for a in angles_deg]
@@ -21,9 +24,10 @@ def reflectance_over_angle(angles_deg, eta: float) -> list[float]:
 
 def _outermost(reading: Reading) -> tuple[str, bool]:
     """(slot of the outermost boundary, whether films lie on it)."""
-    order = [slot for slot in reading.compiled.leaves[0].order if slot not in ("fuzz", "body", "interior")]
-    boundary = next(slot for slot in order if not slot.startswith("film"))
-    return boundary, order[0].startswith("film")
+    leaf = reading.compiled.leaves[0]
+    order = [slot for slot in leaf.order if leaf.kinds[slot] in (*BOUNDARIES, "film")]
+    boundary = next(slot for slot in order if leaf.kinds[slot] in BOUNDARIES)
+    return boundary, leaf.kinds[order[0]] == "film"
 
 
 def _plot(curves: list[dict], marks: list[dict], caption: str, varies: bool) -> dict:
@@ -50,7 +54,7 @@ def _by_wavelength(reading: Reading, is_filmed: bool) -> dict:
     return _plot(curves, [], words, varies)
 
 
-@GAUGES.gauge(title="Facing", plot="curves", bands=("coat", "interface", "metal"), place=5)
+@GAUGES.gauge(title="Facing", plot="curves", bands=BOUNDARIES, place=5)
 def facing(reading: Reading) -> dict:
     """How much the outermost boundary reflects, from face-on to the rim: from both sides, or by wavelength where it has colour."""
     boundary, is_filmed = _outermost(reading)

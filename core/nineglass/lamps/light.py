@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from math import cos, radians, sin
+from math import cos, pi, radians, sin
 
 import numpy as np
 
@@ -13,6 +13,9 @@ RECTANGLE, DISC, SPHERE, POINT, SUN = range(5)
 
 BEAM_STEPS, TURN_STEPS = 181, 73
 """Of a beam: angles to the axis from 0 to 180 degrees, and turns about it from 0 to 360 degrees."""
+
+WITHIN_STEP = np.linspace(-0.45, 0.45, 10)
+"""Degrees about each angle over which a beam is averaged, so that a hard edge lies where it should."""
 
 
 @dataclass(frozen=True)
@@ -48,7 +51,8 @@ def beam_of(share: Callable[[np.ndarray, np.ndarray], np.ndarray], *, slanted: b
     slanted: the outline is flat, and looks smaller from the side.
     """
     angle, turn = np.radians(np.arange(BEAM_STEPS))[:, None], np.radians(np.arange(TURN_STEPS) * 5.0)[None, :]
-    beam = np.maximum(share(angle, turn) * np.ones((BEAM_STEPS, TURN_STEPS)), 0)
+    about = [np.clip(angle + np.radians(off), 0, pi) for off in WITHIN_STEP]
+    beam = np.maximum(np.mean([share(one, turn) * np.ones((BEAM_STEPS, TURN_STEPS)) for one in about], axis=0), 0)
     seen = np.sin(angle) * (np.maximum(np.cos(angle), 0) if slanted else 1)
     total = (beam * seen)[:, :-1].mean() / np.broadcast_to(seen, beam.shape)[:, :-1].mean()
     return (beam / max(float(total), 1e-9)).astype(np.float32)

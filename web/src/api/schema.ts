@@ -1469,6 +1469,23 @@ export interface components {
             /** High */
             high: number;
         };
+        /**
+         * Fault
+         * @description Something wrong in a document: where, what, what is allowed, and what to do.
+         */
+        Fault: {
+            /** Path */
+            path: string;
+            /** Fault */
+            fault: string;
+            /** Allowed */
+            allowed: string;
+            /**
+             * Remedy
+             * @default
+             */
+            remedy: string;
+        };
         /** FaultsFound */
         FaultsFound: {
             /**
@@ -1478,7 +1495,7 @@ export interface components {
              */
             type: "faults";
             /** Faults */
-            faults: components["schemas"]["FaultOut"][];
+            faults: components["schemas"]["Fault"][];
         };
         /** Focused */
         Focused: {
@@ -1729,7 +1746,10 @@ export interface components {
             /** Waits */
             waits: boolean;
         };
-        /** ProofKept */
+        /**
+         * ProofKept
+         * @description A proof that was asked for, as it is kept.
+         */
         ProofKept: {
             /**
              * Type

@@ -71,7 +71,7 @@ export function Plan({ view }: PlanProps) {
   const lamps = stage.lamps.map((lamp) => {
     const kind = kindOf(catalogue, "lamp", lamp.kind);
     const dials = withDefaults(kind, lamp.dials);
-    return { lamp, sign: kind?.rules.sign || "ball", far: !("distance" in dials), at: standing(dials) };
+    return { lamp, sign: kind?.rules.sign || "point", far: !("distance" in dials), at: standing(dials) };
   });
   const near = lamps.filter((one) => !one.far).map((one) => Math.hypot(one.at.x, one.at.z, one.at.y));
   const reach =
