@@ -1,15 +1,19 @@
 """Measure speed as ratios within one run: interleaved, minima of at least ten repetitions.
 
-python tools/bench.py --json [--only rays,trace,network,textured,layers,start,web,live,light]
+python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light] [--against PATH]
+A group that fails is told, and the figures of the others are printed all the same.
 """
 
 import argparse
 import json
 import os
+import signal
 import statistics
 import subprocess
 import sys
+import tempfile
 import time
+import traceback
 from collections.abc import Callable
 from contextlib import contextmanager
 from pathlib import Path
@@ -20,20 +24,22 @@ ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "demo"
 REPETITIONS = 12
 AIMS = {
-    "rays.closest_vs_reference": (0.5, 0.85),
-    "rays.any_vs_reference": (0.5, 0.75),
-    "trace.total_vs_intersect": (2.2, 1.6),
+    "trace.samples_vs_before": (1.4, 2.2),
+    "trace.worst_vs_before": (1.1, 1.5),
+    "trace.total_vs_intersect": (2.6, 1.9),
+    "trace.build_1m_s_vs_reference": (1.3, 1.1),
+    "loop.dial_to_pass_ms": (8, 3),
+    "start.fresh_to_link_vs_build": (30, 15),
     "trace.two_threads_vs_one": (1.7, 1.9),
     "network.20_slips_vs_constant": (2.0, 1.3),
-    "start.warm_vs_import": (5, 3),
-    "live.first_frame_ms": (150, 80),
-    "live.full_pass_ms": (900, 450),
+    "start.warm_vs_import": (4, 3),
+    "live.first_frame_ms": (120, 80),
+    "live.full_pass_ms": (450, 300),
     "memory.live_mb": (500, 350),
     "light.dispersion_noise_ratio": (0.6, 0.35),
     "light.env_variance_ratio": (0.1, 0.03),
     "light.gem_pass_vs_float_pass": (3, 2),
     "light.mesh_1m_vs_100k": (1.6, 1.3),
-    "light.build_1m_s_per_ray_s": (4, 2.5),
     "network.40_slips_textured_vs_constant": (2.4, 1.6),
     "network.edit_ms": (30, 8),
     "layers.4_bands_vs_1": (2.0, 1.4),
@@ -58,33 +64,139 @@ def interleaved(*acts: Callable[[], object], repetitions: int = REPETITIONS) -> 
     return [min(column) for column in zip(*times, strict=True)]
 
 
-def bench_rays() -> dict:
-    """Our tree against the package embreex: 100,000 triangles, incoherent rays, one thread."""
-    from embreex.mesh_construction import TriangleMesh
-    from embreex.rtcore_scene import EmbreeScene
+def bench_build() -> dict:
+    """What a stage with a mesh of 1 million triangles costs to make ready, over the bare library's scene of the same mesh."""
     from nineglass.forms.mesh import star
-    from nineglass.trace.tree import any_hits, build_tree, closest_hits
+    from nineglass.trace.geometry import embree
+    from nineglass.trace.geometry.standing import ready_for_rays
 
-    mesh = star(lambda out: 1 + 0.2 * np.sin(5 * out[:, 0]) * np.cos(7 * out[:, 1]), cells=91)
-    tree = build_tree(mesh)
-    rng, count = np.random.default_rng(2), 250_000
-    start = rng.normal(size=(count, 3))
-    start = (start / np.linalg.norm(start, axis=1, keepdims=True) * 1.5).astype(np.float32)
-    aim = rng.normal(size=(count, 3))
-    direction = aim / np.linalg.norm(aim, axis=1, keepdims=True) - start
-    direction = (direction / np.linalg.norm(direction, axis=1, keepdims=True)).astype(np.float32)
-    rays = (np.ascontiguousarray(start.T), np.ascontiguousarray(direction.T))
-    distances, found = np.empty(count, np.float32), np.empty(count, np.int32)
-    blocked, far = np.empty(count, np.bool_), np.full(count, 1e30, np.float32)
-    scene = EmbreeScene()
-    TriangleMesh(scene, mesh.vertices[mesh.faces])
-    ours, theirs, ours_any, theirs_any = interleaved(
-        lambda: closest_hits(tree, *rays, distances, found),
-        lambda: scene.run(start, direction),
-        lambda: any_hits(tree, *rays, far, blocked),
-        lambda: scene.run(start, direction, query="OCCLUDED"),
-    )
-    return {"rays.closest_vs_reference": theirs / ours, "rays.any_vs_reference": theirs_any / ours_any}
+    mesh = star(lambda out: 0.06 * (1 + 0.05 * np.sin(9 * out[:, 0]) * np.cos(11 * out[:, 1])), cells=289)
+    ours, bare = interleaved(lambda: ready_for_rays(mesh), lambda: embree.MeshRays(mesh), repetitions=6)
+    return {"trace.build_1m_s_vs_reference": ours / bare}
+
+
+def stands() -> list[tuple[str, str]]:
+    """Every demo stage with a material that stands on it, by the names of their files."""
+    files = {path.stem: json.loads(path.read_text()) for path in sorted(DEMO.glob("*.json"))}
+    at_home = {stage: material for material, stage in files["standing"]["stands"].items()}
+    by_name = {one["name"]: stem for stem, one in files.items() if one["format"] == "nineglass.material"}
+    stages = [(stem, one["name"]) for stem, one in files.items() if one["format"] == "nineglass.stage"]
+    return [(by_name[at_home.get(name, "Net float")], stem) for stem, name in stages]
+
+
+PASSES = """
+import sys, time
+from pathlib import Path
+from nineglass.documents.model import Material, Stage, read
+from nineglass.trace.film import Film
+from nineglass.trace.render import Tracer
+from nineglass.trace.scene import build_set
+demo, tracer = Path(sys.argv[1]), Tracer(2)
+for line in sys.stdin:
+    words = line.split()
+    if words[0] == "stand":
+        material, stage = (read(kind, (demo / f"{name}.json").read_bytes()) for kind, name in zip((Material, Stage), words[1:]))
+        the_set, film, sample = build_set(material, stage), Film(256, 256), 0
+    else:
+        began = time.perf_counter()
+        tracer.render(the_set, film, sample, 1, most_bounces=16)
+        sample += 1
+        print(time.perf_counter() - began, flush=True)
+        continue
+    print(0, flush=True)
+"""
+
+
+class Passes:
+    """A process that renders passes by the code of one checkout."""
+
+    def __init__(self, checkout: Path, demo: Path):
+        own = checkout / ".local" / "venv" / "bin" / "python"
+        environment = os.environ | {"PYTHONPATH": str(checkout / "core")}
+        command = [str(own if own.exists() else sys.executable), "-c", PASSES, str(demo)]
+        self._process = subprocess.Popen(
+            command, env=environment, cwd=checkout, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        )
+
+    def __call__(self, *words: str) -> float:
+        self._process.stdin.write(" ".join(words) + "\n")
+        self._process.stdin.flush()
+        return float(self._process.stdout.readline())
+
+    def close(self) -> None:
+        self._process.stdin.close()
+        self._process.wait()
+
+
+def bench_against(other: Path) -> dict:
+    """Passes of this checkout and of another in turn, on all demo stages that both know, of 256 x 256 at 16 bounces."""
+    here, there = Passes(ROOT, DEMO), Passes(other, other / "demo")
+    ratios = {}
+    for material, stage in stands():
+        if not all((other / "demo" / f"{name}.json").exists() for name in (material, stage)):
+            continue
+        for side in (here, there):
+            side("stand", material, stage)
+        times = [[side("pass") for side in (here, there)] for _ in range(2 + REPETITIONS)][2:]
+        ours, theirs = (min(column) for column in zip(*times, strict=True))
+        ratios[stage] = theirs / ours
+        print(
+            f"  {material} on {stage}: {ratios[stage]:.2f}, {65.536 / ours:.0f} thousand samples a second",
+            file=sys.stderr,
+        )
+    here.close()
+    there.close()
+    values = list(ratios.values())
+    return {"trace.samples_vs_before": statistics.median(values), "trace.worst_vs_before": min(values)}
+
+
+def bench_loop() -> dict:
+    """From a message to the first kernel when a constant is turned, on the slowest demo stage."""
+    from nineglass.trace import render
+    from nineglass.trace.render import Tracer
+
+    sys.path.insert(0, str(ROOT / "server"))
+    from live.renderer import Bench
+
+    began_at, kept = [], render.generate
+
+    def generate(*about):
+        began_at.append(time.perf_counter())
+        return kept(*about)
+
+    worst, tracer = 0.0, Tracer(2)
+    render.generate = generate
+    try:
+        for material, stage in stands():
+            times = _turned(Bench("bench", lambda *_: None, lambda *_: None), tracer, material, stage, began_at)
+            print(f"  {material} on {stage}: {1000 * times:.1f} ms", file=sys.stderr)
+            worst = max(worst, times)
+    finally:
+        render.generate = kept
+    return {"loop.dial_to_pass_ms": 1000 * worst}
+
+
+def _turned(bench, tracer, material: str, stage: str, began_at: list) -> float:
+    """Median seconds from the message of a turned dial to the first kernel."""
+    from nineglass.catalogue import BANDS
+
+    given = {
+        name: json.loads((DEMO / f"{one}.json").read_text()) for name, one in (("material", material), ("stage", stage))
+    }
+    band = given["material"]["section"]["bands"][-1]
+    dial = next(dial for dial in BANDS.kinds[band["kind"]].dials.values() if dial.type == "number")
+    times = []
+    for turn in range(REPETITIONS):
+        band.setdefault("dials", {})[dial.name] = dial.low + (dial.high - dial.low) * (0.4 + 0.01 * turn)
+        about = {"settings": {"picture_side": 96, "most_samples": 4}, "inside": ""}
+        message = json.dumps({"sequence": turn, **given, **about})
+        began_at.clear()
+        began = time.perf_counter()
+        bench.change = json.loads(message)
+        bench.take()
+        bench.work(tracer, lambda: False, lambda: False)
+        times.append(began_at[0] - began)
+    return statistics.median(times[2:])
 
 
 def documents():
@@ -244,6 +356,47 @@ def bench_start() -> dict:
     return {"start.warm_vs_import": first / bare}
 
 
+def bench_fresh() -> dict:
+    """`./start` with an empty kernel cache and database, downloads done, until it shows its link; over the build of the web."""
+    build = min(
+        seconds(
+            lambda: subprocess.run(["npm", "run", "-s", "build"], cwd=ROOT / "web", check=True, capture_output=True)
+        )
+        for _ in range(3)
+    )
+    with tempfile.TemporaryDirectory() as folder:
+        local = Path(folder) / "local"
+        (local / "done").mkdir(parents=True)
+        for step in (ROOT / ".local" / "done").glob("*"):
+            if step.name.startswith(("python-", "npm", "web")):
+                (local / "done" / step.name).write_bytes(step.read_bytes())
+        clean = {name: value for name, value in os.environ.items() if not name.startswith("PG")}
+        environment = clean | {
+            "NINEGLASS_LOCAL": str(local),
+            "NINEGLASS_KERNEL_CACHE": f"{folder}/kernels",
+            "NINEGLASS_PORT": "8790",
+        }
+        began = time.perf_counter()
+        process = subprocess.Popen(
+            ["./start"],
+            cwd=ROOT,
+            env=environment,
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            start_new_session=True,
+        )
+        try:
+            next(line for line in process.stdout if "/enter/" in line)
+            link = time.perf_counter() - began
+        finally:
+            os.killpg(process.pid, signal.SIGTERM)
+            process.wait()
+            subprocess.run(["tools/postgres.sh", "stop"], cwd=ROOT, env=environment, check=False, capture_output=True)
+    print(f"  link after {link:.0f} s, web built in {build:.1f} s", file=sys.stderr)
+    return {"start.fresh_to_link_vs_build": link / build}
+
+
 WATCH = """() => { const canvas = document.querySelector('[data-testid=picture]');
 window.frames_ = []; addEventListener('keydown', () => { window.pressed_ = performance.now() }, true);
 new MutationObserver(() => window.frames_.push({at: performance.now(), sequence: +canvas.dataset.sequence,
@@ -293,8 +446,12 @@ def bench_live() -> dict:
         page.evaluate(WATCH)
         turns = {}
         choice = page.get_by_role("combobox", name="stage")
+        chosen = choice.evaluate("choice => choice.selectedOptions[0].textContent")
         for name in choice.locator("option").all_inner_texts():
-            bench.change(lambda name=name: choice.select_option(label=name), samples=1)
+            # Choosing the stage that is open already changes nothing, and no picture would come.
+            if name != chosen:
+                bench.change(lambda name=name: choice.select_option(label=name), samples=1)
+            chosen = name
             turns[name] = _turns(page)
         status = Path(f"/proc/{bench.renderers()[0]}/status").read_text()
         resident = int(next(line for line in status.splitlines() if line.startswith("VmRSS")).split()[1]) / 1024
@@ -417,15 +574,16 @@ def bench_dispersion() -> dict:
 
 def _alone(generate):
     """The plain way: every path carries one wavelength of its four, with four times the weight."""
-    from nineglass.trace.paths import ACTIVE, ALONE, WHOLE
+    from nineglass.trace.paths import ACTIVE, WHOLE
 
     def begin(batch, *about):
-        before = int(batch.counts[ACTIVE])
+        before, paths = int(batch.counts[ACTIVE]), batch.paths
         generate(batch, *about)
         columns = batch.active[before : batch.counts[ACTIVE]]
-        kept = (batch.paths.sample[columns] + batch.paths.pixel[columns]) % 4
-        batch.paths.weight[:, columns] = 4.0 * (np.arange(4)[:, None] == kept)
-        batch.paths.state[columns] |= ALONE
+        kept = (paths.sample[columns] + paths.pixel[columns]) % 4
+        for row in (paths.wavelength, paths.per_density, paths.sigma_a):
+            row[0, columns] = row[kept, columns]
+        paths.weight[0, columns], paths.lines[columns] = 4.0, 1
         batch.counts[WHOLE] -= len(columns)
 
     return begin
@@ -471,7 +629,6 @@ def bench_meshes() -> dict:
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
     from nineglass.trace.scene import build_set
-    from nineglass.trace.tree import build_tree, closest_hits
 
     def bumpy(cells):
         return star(lambda out: 0.06 * (1 + 0.05 * np.sin(9 * out[:, 0]) * np.cos(11 * out[:, 1])), cells=cells)
@@ -487,18 +644,7 @@ def bench_meshes() -> dict:
     assert FORMS.kinds["ball"].make is Ball
     tracer, film = Tracer(2), Film(320, 320)
     small, large = interleaved(*(lambda one=one: tracer.render(one, film) for one in sets))
-    mesh, count = meshes[289], 1_000_000
-    tree = build_tree(mesh)
-    rng = np.random.default_rng(3)
-    start = rng.normal(size=(3, count))
-    start = (start / np.linalg.norm(start, axis=0) * 0.09).astype(np.float32)
-    way = rng.normal(size=(3, count)) * 0.03 - start
-    way = (way / np.linalg.norm(way, axis=0)).astype(np.float32)
-    distances, found = np.empty(count, np.float32), np.empty(count, np.int32)
-    building, hitting = interleaved(
-        lambda: build_tree(mesh), lambda: closest_hits(tree, start, way, distances, found), repetitions=4
-    )
-    return {"light.mesh_1m_vs_100k": large / small, "light.build_1m_s_per_ray_s": building / hitting}
+    return {"light.mesh_1m_vs_100k": large / small}
 
 
 def bench_light() -> dict:
@@ -506,10 +652,11 @@ def bench_light() -> dict:
 
 
 GROUPS = {
-    "rays": bench_rays,
-    "trace": bench_trace,
+    "trace": lambda: bench_trace() | bench_build(),
+    "loop": bench_loop,
     "network": bench_network,
     "start": bench_start,
+    "fresh": bench_fresh,
     "textured": bench_textured,
     "layers": bench_layers,
     "web": bench_web,
@@ -518,22 +665,33 @@ GROUPS = {
 }
 
 
-def main() -> None:
+def main() -> int:
     parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
     parser.add_argument("--json", action="store_true")
     parser.add_argument("--only", default=",".join(GROUPS), help="groups, separated by commas")
+    parser.add_argument(
+        "--against", type=Path, help="another checkout, set up, whose passes are timed in turn with these"
+    )
     arguments = parser.parse_args()
-    figures = {}
-    for name in arguments.only.split(","):
+    groups = GROUPS | ({"against": lambda: bench_against(arguments.against)} if arguments.against else {})
+    figures, failed = {}, []
+    for name in [*arguments.only.split(","), *(["against"] if arguments.against else [])]:
         print(f"measuring {name} ...", file=sys.stderr)
-        figures |= {key: round(value, 3) for key, value in GROUPS[name]().items()}
+        try:
+            figures |= {key: round(value, 3) for key, value in groups[name]().items()}
+        except Exception:
+            failed.append(name)
+            print(f"{name} failed:\n{traceback.format_exc()}", file=sys.stderr)
     if arguments.json:
         print(json.dumps(figures, indent=1))
-        return
-    for key, value in figures.items():
-        floor, aim = AIMS[key]
-        print(f"{key:32} {value:9.3f}   floor {floor}, aim {aim}")
+    else:
+        for key, value in figures.items():
+            floor, aim = AIMS[key]
+            print(f"{key:38} {value:9.3f}   floor {floor}, aim {aim}")
+    if failed:
+        print(f"failed: {', '.join(failed)}", file=sys.stderr)
+    return 1 if failed else 0
 
 
 if __name__ == "__main__":
-    main()
+    sys.exit(main())

@@ -4,6 +4,7 @@ A program is a list of operations on registers; a register is one number per hit
 Operations on constants are done at once, and the same operation on the same registers is done once.
 """
 
+import heapq
 import math
 from dataclasses import dataclass, field, replace
 
@@ -95,6 +96,50 @@ class Program:
         operations = np.array(kept[::-1], np.int32).reshape(-1, 5)
         inputs = {name: register for name, register in self.inputs.items() if register in needed}
         return replace(self, operations=operations, inputs=inputs)
+
+    def moved(self, places: np.ndarray) -> "Program":
+        """The same program on other registers. places: the new one of each."""
+        operations = np.hstack([self.operations[:, :1], places[self.operations[:, 1:]]]).astype(np.int32)
+        constants = [(int(places[register]), value) for register, value in self.constants]
+        inputs = {name: int(places[register]) for name, register in self.inputs.items()}
+        return replace(self, operations=operations, constants=constants, inputs=inputs)
+
+    def places(self, kept: set[int]) -> tuple[dict[int, int], int]:
+        """New places for the registers that vary, each free again after its last use, and how many places there are.
+
+        kept: registers that are read when the program has run. A place may be that of an operand of the same operation: every operation
+        works through its hits one after another.
+        """
+        constants = {register for register, _ in self.constants}
+        last_read: dict[int, int] = {}
+        rows = self.operations.tolist()
+        for k, row in enumerate(rows):
+            last_read |= dict.fromkeys(flow_of(row)[1], k)
+        last_read |= dict.fromkeys(kept, len(rows))
+        found: dict[int, int] = {}
+        free: list[int] = []
+        count = 0
+
+        def take(registers: list[int]) -> None:
+            nonlocal count
+            if len(registers) == 1 and free:
+                found[registers[0]] = heapq.heappop(free)
+                return
+            found.update(zip(registers, range(count, count + len(registers)), strict=True))
+            count += len(registers)
+
+        for register in self.inputs.values():
+            take([register])
+        for k, row in enumerate(rows):
+            results, operands = flow_of(row)
+            for register in set(operands) - constants:
+                if last_read[register] == k:
+                    heapq.heappush(free, found[register])
+            take(list(results))
+            for register in results:
+                if register not in last_read:
+                    heapq.heappush(free, found[register])
+        return found, count
 
     def texels(self) -> tuple[np.ndarray, np.ndarray]:
         """All pictures end to end (n, 3) float32, and (pictures, 3) int32 of where each begins, its height and width."""

@@ -6,7 +6,7 @@ import numpy as np
 
 from nineglass.catalogue import BANDS
 from nineglass.documents.model import Material
-from nineglass.network.interpret import run_program
+from nineglass.network.interpret import fill_constants, run_program
 from nineglass.network.ops import INPUTS
 from nineglass.spectra.srgb import encode
 from nineglass.trace.generate import generate
@@ -89,7 +89,7 @@ def driven_range(material: Material, slip: str) -> tuple[float, float]:
 def _with_all_inputs(the_set: Set) -> Scene:
     """The scene with what every slip of the material on the bench reads, whether or not it drives something."""
     scene, sides = the_set.scene, the_set.scene.sides
-    inputs, reads = sides.inputs.copy(), sides.reads.copy()
+    inputs, reads = np.full_like(sides.inputs, -1), np.zeros_like(sides.reads)
     inputs[0] = inputs_of(the_set.compiled.program)
     reads[0] = READS_EVERYTHING
     geometry = scene.geometry
@@ -106,7 +106,9 @@ def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held
     signal = outputs[slip, name]
     wanted = list(signal) if isinstance(signal, tuple) else [signal]
     worker = Worker(min(BATCH, side * side))
-    worker.take(the_set)
+    program = the_set.compiled.program
+    worker.registers = np.zeros((max(program.registers, 1), min(BATCH, side * side)), np.float32)
+    fill_constants(program, worker.registers)
     scene, lens = _with_all_inputs(the_set), the_set.lens._replace(radius=np.float32(0))
     values = np.full((side * side, len(wanted)), np.nan, np.float32)
     for first in range(0, side * side, BATCH):

@@ -99,7 +99,7 @@ def settled(compiled: Compiled, kind: str, leaf: Leaf | None = None) -> dict:
 
 @dataclass
 class Laid:
-    """One material laid out by itself: its registers begin at 0."""
+    """One material laid out by itself."""
 
     material: Material
     compiled: Compiled
@@ -109,7 +109,8 @@ class Laid:
     texels: tuple[np.ndarray, np.ndarray]
     fits: np.ndarray
     constants: list[tuple[int, float]]
-    registers: int
+    varying: int
+    """How many registers vary over the form: they come first, and materials share them; those of constants follow."""
     glow: np.ndarray | None
     """(401,) radiance when it glows the same everywhere."""
     fans: list[np.ndarray]
@@ -130,9 +131,13 @@ def lay_out(material: Material) -> Laid:
     for row in rows:
         read |= _registers_in(row)
     needed = compiled.program.only(read)
+    fits = np.array(registers.fits, np.int32).reshape(-1, 6)
+    places, varying = _places(needed, registers, read)
+    needed = needed.moved(places)
     inputs = inputs_of(needed)
     beyond = inputs.max() >= 0, inputs[FEW_INPUTS:].max() >= 0, inputs[FRAMES_FROM:].max() >= 0
     for row in rows:
+        _move(row, places)
         row |= {"inputs": inputs, "reads": max(k for k, read in enumerate((True, *beyond)) if read)}
     return Laid(
         material=material,
@@ -140,12 +145,32 @@ def lay_out(material: Material) -> Laid:
         rows=rows,
         program=needed,
         texels=compiled.program.texels(),
-        fits=np.array(registers.fits, np.int32).reshape(-1, 6),
-        constants=registers.constants,
-        registers=registers.next,
+        fits=places[fits],
+        constants=[(int(places[register]), value) for register, value in registers.constants],
+        varying=varying,
         glow=glow.even_glow(sides[0]) if len(sides) == 1 else None,
         fans=[fan_response(sensor_response(), row["dials"]) for row in rows],
     )
+
+
+def _places(program: Program, registers: Registers, kept: set[int]) -> tuple[np.ndarray, int]:
+    """Where each register goes: those that vary first, as few as there need be, then the constants; and how many vary."""
+    found, varying = program.places(kept)
+    for fit in registers.fits:
+        found |= dict(zip(fit[3:], range(varying, varying + 3), strict=True))
+        varying += 3
+    places = np.full(registers.next + 1, -1, np.int32)
+    places[list(found)] = list(found.values())
+    places[[register for register, _ in registers.constants]] = varying + np.arange(len(registers.constants))
+    return places, varying
+
+
+def _move(row: dict, places: np.ndarray) -> None:
+    """Have a row name its registers by their new places; -1 stays."""
+    row["mask"] = int(places[row["mask"]])
+    row["media"] |= {name: int(places[row["media"][name]]) for name in MEDIA_REGISTERS}
+    for name, names in _REGISTER_FIELDS.items():
+        row[name] = row[name] | {one: places[row[name][one]] for one in names}
 
 
 def _registers_in(row: dict) -> set[int]:
@@ -236,7 +261,8 @@ class Table:
 
 def table_of(laid: list[Laid]) -> Table:
     """Join the materials of a scene, that on the bench first."""
-    firsts = np.cumsum([0, *(one.registers for one in laid)])
+    varying = max(one.varying for one in laid)
+    firsts = varying + np.cumsum([0, *(len(one.constants) for one in laid)])
     order = [(k, 0) for k in range(len(laid))]
     splits = {}
     for k, one in enumerate(laid):
@@ -247,7 +273,7 @@ def table_of(laid: list[Laid]) -> Table:
         fault = f"{len(order)} materials and sides of splits on one stage"
         raise Refused([Fault("objects", fault, f"at most {MOST_MATERIALS}", "Let objects wear the same material.")])
     rows = [laid[k].rows[side] for k, side in order]
-    shifts = np.array([firsts[k] for k, _ in order], np.int32)
+    shifts = [_Shift(laid[k].varying, int(firsts[k])) for k, _ in order]
     sides = _joined(Sides, rows, shifts, ("mask", "inputs"))
     for k, first in splits.items():
         sides.split[k] = first
@@ -258,11 +284,10 @@ def table_of(laid: list[Laid]) -> Table:
         families.append(_joined(family.room.Rows, own, shifts, family.room.REGISTERS, shared))
     programs, fits, constants = [], [], []
     for one, at in zip(laid, firsts, strict=False):
-        operations = one.program.operations.copy()
-        operations[:, 1:] += at
-        programs.append(operations)
-        fits.append(one.fits + np.int32(at))
-        constants += [(register + at, value) for register, value in one.constants]
+        shift = _Shift(one.varying, int(at))
+        programs.append(np.hstack([one.program.operations[:, :1], shift(one.program.operations[:, 1:])]))
+        fits.append(shift(one.fits))
+        constants += [(int(shift(register)), value) for register, value in one.constants]
     true = sensor_response()
     return Table(
         sides=sides,
@@ -279,17 +304,29 @@ def table_of(laid: list[Laid]) -> Table:
     )
 
 
-def _joined(kind: type, rows: list[dict], shifts: np.ndarray, registers: tuple, shared: dict | None = None):
-    """Rows as arrays; those that name registers moved to where each material's begin."""
+@dataclass(frozen=True)
+class _Shift:
+    """Where the registers of one material lie among those of a scene: those that vary are shared, its constants begin at `first`."""
+
+    varying: int
+    first: int
+
+    def __call__(self, registers) -> np.ndarray:
+        registers = np.asarray(registers, np.int32)
+        return np.where(registers >= self.varying, registers - self.varying + self.first, registers).astype(np.int32)
+
+
+def _joined(kind: type, rows: list[dict], shifts: list[_Shift], registers: tuple, shared: dict | None = None):
+    """Rows as arrays; those that name registers moved to where each material's lie."""
     columns = dict(shared or {})
     for name in kind._fields:
         if name in columns:
             continue
-        column = np.array([row[name] for row in rows])
-        column = column.astype(np.float32 if column.dtype.kind == "f" else np.int32)
         if name in registers:
-            by = shifts.reshape(-1, *[1] * (column.ndim - 1))
-            column = np.where(column >= 0, column + by, -1).astype(np.int32)
+            column = np.array([shift(row[name]) for shift, row in zip(shifts, rows, strict=True)], np.int32)
+        else:
+            column = np.array([row[name] for row in rows])
+            column = column.astype(np.float32 if column.dtype.kind == "f" else np.int32)
         columns[name] = np.ascontiguousarray(column)
     return kind(**columns)
 

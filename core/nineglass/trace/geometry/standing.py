@@ -1,6 +1,7 @@
 """Where every part of every object stands, and the rows that the kernels read of it."""
 
 import json
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import lru_cache
 from math import cos, radians, sin
@@ -88,8 +89,14 @@ def _mesh(kind: str, dials: str, part: str) -> Mesh:
 @lru_cache(32)
 def mesh_rays(kind: str, dials: str, part: str) -> tuple[MeshRays, Triangles]:
     """The rays and the rows of one form, made once."""
-    mesh = _mesh(kind, dials, part)
-    return MeshRays(mesh), rows_of(mesh)
+    return ready_for_rays(_mesh(kind, dials, part))
+
+
+def ready_for_rays(mesh: Mesh) -> tuple[MeshRays, Triangles]:
+    """The rays and the rows of a mesh; the ray library builds its scene while the rows are made."""
+    with ThreadPoolExecutor(1) as beside:
+        rows = beside.submit(rows_of, mesh)
+        return MeshRays(mesh), rows.result()
 
 
 def _rotation(turn_deg: float, tilt_deg: float = 0.0) -> np.ndarray:

@@ -13,24 +13,6 @@ from stages.models import Stage, Standing
 
 PERSON = "keeper"
 
-STAND_ON = {
-    "Abalone, facing ramp": "Shell shelf",
-    "Abalone, film by thickness": "Shell shelf",
-    "Driftwood box": "Shelf",
-    "Driftwood lid": "Shelf",
-    "Ink, blue-black": "Ink jars",
-    "Oil on slate": "Wet step",
-    "Rock crystal": "Slate table",
-    "Rosehip cordial": "Cordial with step block",
-    "Scratched beaker": "Washing up",
-    "Shears": "Workbench",
-    "Signal lens": "Lens before a strip",
-    "Signal lens, ruby": "Lens before a strip",
-    "Tea caddy": "Tea shelf",
-    "Tourmaline": "Slate table, step cut",
-}
-"""Materials that are not at home on the Window bench."""
-
 
 def following_the_library(person, material: documents.Material) -> documents.Material:
     """The material with its modules known as copies of those of the same names in the library."""
@@ -63,8 +45,9 @@ class Command(BaseCommand):
             ):
                 stage = documents.read(documents.Stage, given)
                 Stage.objects.create(owner=person, name=stage.name, document=stage.model_dump(mode="json"))
-        for material in Material.objects.filter(owner=person, name__in=STAND_ON):
-            stage = Stage.objects.filter(owner=person, name=STAND_ON[material.name]).first()
+        stand_on = next(one["stands"] for one in files if one["format"] == "nineglass.standing")
+        for material in Material.objects.filter(owner=person, name__in=stand_on):
+            stage = Stage.objects.filter(owner=person, name=stand_on[material.name]).first()
             if stage:
                 Standing.objects.get_or_create(material=material, defaults={"stage": stage})
         self.stdout.write(f"demo: {PERSON} has {Material.objects.filter(owner=person).count()} materials")
