@@ -158,6 +158,7 @@ def build_set(
         time=np.float32(stage.time),
         camera_axes=axes_of(lens),
     )
+    scene = _one_layout(scene)
     start = start_of(standing, geometry.things, table_of_all.media.sigma, lens)
     return Set(
         scene=scene,
@@ -174,6 +175,13 @@ def build_set(
         sigmoids=table(),
         exposure=exposure,
     )
+
+
+def _one_layout(rows):
+    """The same rows with every array in C order: arrays in another order are another type, and kernels would be compiled for them."""
+    if isinstance(rows, np.ndarray):
+        return np.ascontiguousarray(rows)
+    return type(rows)(*map(_one_layout, rows)) if isinstance(rows, tuple) else rows
 
 
 def _stands_alike(stage: Stage, other: Stage) -> bool:

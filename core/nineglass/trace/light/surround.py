@@ -50,7 +50,7 @@ def _tables(picture: np.ndarray, uniform: bool):
     row = weight.sum(axis=1)
     rows = np.concatenate([[0], np.cumsum(row)]) / row.sum()
     columns = np.concatenate([np.zeros((height, 1)), np.cumsum(weight, axis=1)], axis=1) / row[:, None]
-    return rows.astype(np.float32), columns.astype(np.float32)
+    return rows.astype(np.float32), np.ascontiguousarray(columns, np.float32)
 
 
 def _brightest_around(luminance: np.ndarray, height: int, width: int) -> np.ndarray:
