@@ -25,7 +25,7 @@ class WhiteFurnace(SimpleTestCase):
             for roughness in (0.0, 0.1, 0.3, 0.5, 0.75, 1.0):
                 with self.subTest(form=form, roughness=roughness):
                     clear = material(interface={"specular_roughness": roughness})
-                    film = render(clear, stage(form), side=32, samples=96, most_bounces=400)
+                    film = render(clear, stage(form), side=32, samples=224, most_bounces=400)
                     np.testing.assert_allclose(film.rgb().mean(axis=(0, 1)), 1.0, atol=0.008)
                     np.testing.assert_allclose(middle(film, 0.4), 1.0, atol=0.02)
 

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
+import { useCatalogue } from "./api/catalogue";
 import { api, type MaterialOut, type Settings, type StageOut } from "./api/client";
 import { Bench } from "./bench/Bench";
 import type { Place } from "./bench/Places";
@@ -37,6 +38,7 @@ export function App() {
     },
   });
   const settings = me.data?.settings as Settings | undefined;
+  const catalogue = useCatalogue();
 
   useEffect(() => {
     if (settings) document.documentElement.dataset.theme = settings.theme;
@@ -66,7 +68,14 @@ export function App() {
 
   if (material.isError) return <Message says="This material is not there, or it is not yours." />;
   if (materials.data?.length === 0) return <Message says="No materials yet. Run ./start to fill in the demo." />;
-  if (!settings || !material.data || !stages.data?.length || !materials.data || !standing.data)
+  if (
+    !catalogue.kinds.length ||
+    !settings ||
+    !material.data ||
+    !stages.data?.length ||
+    !materials.data ||
+    !standing.data
+  )
     return <Message says="Opening the bench ..." />;
   return (
     <Bench
