@@ -116,6 +116,33 @@ class Films(SimpleTestCase):
             [seen for seen, _ in (both, first, none)], [told for _, told in (both, first, none)], atol=0.012
         )
 
+    def test_the_cut_of_each_film_is_its_own(self):
+        thin, thick = (
+            {"thin_film_thickness": 45, "thin_film_ior": 2.3},
+            {"thin_film_thickness": 400, "thin_film_ior": 2.3},
+        )
+        metal = ("metal", {"substance": "iron"})
+        cuts = read_bench(reading_of(stack(("film", thick), ("film", thin), metal)))["section"]["bands"]
+        alone = read_bench(reading_of(stack(("film", thin), metal)))["section"]["bands"]
+        self.assertEqual(cuts["b1"]["colors"], alone["b0"]["colors"])
+        self.assertNotEqual(cuts["b0"]["colors"], cuts["b1"]["colors"])
+        self.assertIn("45 nm", cuts["b1"]["says"])
+
+    def test_a_measured_index_stands_in_the_head_and_both_sides_of_a_split_in_the_gauge(self):
+        cuts = read_bench(reading_of(stack(("interface", {"substance": "quartz", "specular_ior": 1.52}))))["section"][
+            "bands"
+        ]
+        self.assertEqual(cuts["b0"]["says"], f"n {substances()['quartz'].n_d:.3f}")
+        bands = (
+            ("split", {}),
+            ("interface", {"specular_ior": 1.4}, "first"),
+            ("interface", {"specular_ior": 1.8}, "second"),
+        )
+        gauges = {gauge["name"]: gauge["computed"] for gauge in read_bench(reading_of(stack(*bands)))["gauges"]}
+        curves = {curve["label"]: curve["values"][0] for curve in gauges["index"]["curves"]}
+        self.assertEqual(curves, {"first side": 1.4, "second side": 1.8})
+        self.assertIn("First side", gauges["index"]["caption"])
+
     def test_a_film_on_a_metal_through_the_tracer(self):
         # Face-on in a white surround a polished metal shows the reflectance of film and metal, as tmm has it.
         document = stack(
@@ -282,6 +309,19 @@ class Stacks(SimpleTestCase):
         coated = coated - 0.04
         self.assertLess(luminance(coated), 0.8 * luminance(bare))
         self.assertGreater(coated[0] / coated[2], 1.2 * bare[0] / bare[2])
+
+    def test_two_coats_each_cover_their_own_share(self):
+        # Over black, whose light is the coats' own reflection: half and half is the mean of both, either and none.
+        def seen(*shares):
+            coats = [
+                ("coat", {"coat_weight": share, "coat_ior": ior}) for share, ior in zip(shares, (2.2, 1.4), strict=True)
+            ]
+            document = stack(*coats, ("body", {"base_color": [0.0] * 3}))
+            return luminance(middle(render(document, stage("ball"), side=32, samples=1024), 0.3))
+
+        four = [seen(*shares) for shares in ((1, 1), (1, 0), (0, 1), (0, 0))]
+        self.assertAlmostEqual(seen(0.5, 0.5), float(np.mean(four)), delta=0.004)
+        self.assertGreater(four[0] - four[3], 0.1)
 
     def test_a_tinted_coat_deepens_at_a_slant(self):
         # Its colour is that of light that goes straight down and up: face-on over a mirror, less what the top reflects.

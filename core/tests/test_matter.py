@@ -173,6 +173,12 @@ class Substances(SimpleTestCase):
         n = np.interp([430.8, 686.7], WAVELENGTHS_NM, substances()["diamond"].index)
         self.assertAlmostEqual(n[0] - n[1], 0.0444, delta=2e-4)
 
+    def test_pure_water_absorbs_as_was_measured(self):
+        # Source: Pope & Fry 1997, Appl. Opt. 36, 8710, carried over from memory (1/m).
+        sigma = substances()["water"].sigma_a
+        for nm, expected in ((400, 0.00663), (450, 0.00922), (550, 0.0565), (700, 0.624)):
+            self.assertAlmostEqual(float(sigma[nm - 380]) / expected, 1.0, delta=0.02)
+
     def test_water_against_the_international_formula(self):
         # Source: IAPWS R9-97, by the package iapws; 20 C, 998.2 kg/m3.
         for nm in (450.0, 589.26, 650.0):

@@ -1,13 +1,16 @@
+from dataclasses import replace
+
 import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from nineglass.catalogue import SLIPS
+from nineglass.documents.model import Material, read
 from nineglass.network.compile import compile_network
 from nineglass.network.interpret import evaluate
 from nineglass.network.ops import Ops
 
-from tests.scenes import material, wire
+from tests.scenes import demo, material, wire
 
 COUNT = 700
 
@@ -185,3 +188,35 @@ class Program(SimpleTestCase):
         slips = [slip("s0", "facing"), *[slip(f"s{i}", "remap", to_high=0.9) for i in range(1, 400)]]
         wires = [wire(f"s{i}", f"s{i + 1}.value") for i in range(399)]
         self.assertTrue(np.isfinite(values_of(slips, wires)).all())
+
+
+class Places(SimpleTestCase):
+    """Registers are used again after their last reader."""
+
+    def test_the_same_comes_out_of_fewer(self):
+        for name in ("tea-caddy", "driftwood", "shears", "oil-slate", "nacre-layers"):
+            given = demo(name)
+            if given["format"] != "nineglass.material":
+                continue
+            compiled = compile_network(read(Material, given))
+            wanted = sorted(
+                {
+                    r
+                    for leaf in compiled.leaves
+                    for s in leaf.dials.values()
+                    for r in (s if isinstance(s, tuple) else (s,))
+                }
+            )
+            program = compiled.program.only(set(wanted))
+            found, count = program.places(set(wanted))
+            constants = [register for register, _ in program.constants]
+            places = np.full(program.registers + 1, -1, np.int32)
+            places[list(found)] = list(found.values())
+            places[constants] = count + np.arange(len(constants))
+            few = replace(program.moved(places), registers=count + len(constants))
+            rng = np.random.default_rng(2)
+            inputs = {one: rng.random(64).astype(np.float32) for one in program.inputs}
+            np.testing.assert_array_equal(
+                evaluate(few, places[wanted].tolist(), 64, **inputs), evaluate(program, wanted, 64, **inputs)
+            )
+            self.assertLess(few.registers, program.registers)

@@ -136,6 +136,31 @@ class Standing(SimpleTestCase):
         self.assertEqual(geometry.things.matter.tolist(), [0, 1, 1])
         self.assertEqual(len(geometry.triangles.corners), len(alone.triangles.corners))
 
+    def test_more_materials_than_there_is_room_for_are_refused(self):
+        def split(k):
+            bands = [
+                {"id": "s", "kind": "split"},
+                {"id": "i", "kind": "interface", "dials": {"specular_ior": 1 + k / 100}},
+            ]
+            return read(Material, {"section": {"bands": bands}})
+
+        objects = [
+            thing(
+                f"o{k}",
+                "beaker",
+                at=(k * 20, 0, 0),
+                wears={
+                    part: {"material": split(2 * k + n).model_dump(mode="json")}
+                    for n, part in enumerate(("body", "liquid"))
+                },
+            )
+            for k in range(16)
+        ]
+        with self.assertRaises(Refused) as caught:
+            build_set(material(), stage(objects=objects))
+        self.assertIn("97 materials", caught.exception.faults[0].fault)
+        self.assertIn("at most 64", caught.exception.faults[0].allowed)
+
     def test_lamps_know_whom_they_light(self):
         objects = [thing("a", "ball"), thing("b", "ball", at=(8, 0, 0))]
         lamps = [{"kind": "point", "dials": {}, "lights": lights} for lights in (None, ["b"], ["floor"], [])]

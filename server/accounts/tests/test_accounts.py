@@ -97,3 +97,23 @@ class Preferences(TestCase):
         kinds = self.client.get("/api/catalogue").json()["kinds"]
         facing = next(kind for kind in kinds if kind["name"] == "facing")
         self.assertEqual(facing["dials"][1]["ends"], ["rim", "centre"])
+
+    def test_the_catalogue_says_how_kinds_are_drawn_and_what_documents_begin_as(self):
+        given = self.client.get("/api/catalogue").json()
+        rules = {kind["name"]: kind["rules"] for kind in given["kinds"] if kind["role"] in ("band", "lamp", "form")}
+        self.assertEqual((rules["film"]["cut"]["style"], rules["film"]["most"]), ("skin", 4))
+        self.assertEqual((rules["metal"]["excludes"], rules["split"]["splits"]), (["interface", "body"], True))
+        self.assertEqual((rules["spot"]["sign"], rules["beaker"]["parts"]), ("beam", {"body": 20, "liquid": 10}))
+        plain = given["plain"]
+        self.assertEqual([band["kind"] for band in plain["material"]["section"]["bands"]], ["interface", "interior"])
+        made = self.client.post("/api/materials", {"document": plain["material"]}, "application/json")
+        self.assertEqual(made.status_code, 201)
+        made = self.client.post("/api/stages", {"document": plain["stage"]}, "application/json")
+        self.assertEqual(made.status_code, 201)
+
+    def test_the_messages_of_the_socket_are_in_the_schema(self):
+        from config.api import api
+
+        schemas = api.get_openapi_schema()["components"]["schemas"]
+        for name in ("Frame", "Reading", "Picked", "Followed", "Held", "Bracketed", "Preparing", "ProofKept", "Show"):
+            self.assertIn("type", schemas[name]["properties"])

@@ -5,6 +5,7 @@ from unittest.mock import patch
 
 import numpy as np
 import trimesh
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import Client, TestCase
@@ -123,6 +124,16 @@ class Library(TestCase):
             self.assertEqual(refused.status_code, 422)
             self.assertEqual(refused.json()["faults"][0]["path"], "file")
         self.assertEqual(KeptFile.objects.count(), 0)
+
+    def test_a_photometric_file_is_kept_with_its_flux_and_others_are_refused(self):
+        given = (settings.DEMO_DIR / "harbour-lantern.ies").read_bytes()
+        kept = self.put("photometry", given, "lantern.ies")
+        self.assertEqual(kept.status_code, 201)
+        self.assertAlmostEqual(kept.json()["facts"]["lumens"], 3454, delta=2)
+        refused = self.put("photometry", b"TILT=NONE 1 2 3", "not.ies")
+        self.assertEqual(refused.status_code, 422)
+        self.assertEqual(refused.json()["faults"][0]["path"], "file")
+        self.assertEqual(KeptFile.objects.filter(kind="photometry").count(), 1)
 
     def test_a_picture_for_surfaces_is_read_in_its_colour_space(self):
         from nineglass.network.pictures import picture_file

@@ -1,16 +1,21 @@
 import io
 import json
+import threading
+from unittest import mock
 
 import numpy as np
 from django.conf import settings
 from django.test import SimpleTestCase
+from nineglass import warm
+from nineglass.documents.model import Material, read
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
+from nineglass.network.compile import compile_network
 from nineglass.trace.render import Tracer
 from PIL import Image
 
 from live.messages import SAID
-from live.renderer import Bench, Renderer
+from live.renderer import Bench, GaugeReader, Renderer
 from live.wire import HEADER_LENGTH, LENGTHS, for_browser, pack
 
 
@@ -245,8 +250,60 @@ class Work(SimpleTestCase):
         seen = self.bench.film.rgb()[y - 1 : y + 2, x - 1 : x + 2].mean()
         self.assertAlmostEqual(sum(self.sent[-1][0]["linear"]) / 3, seen, delta=0.3 * seen + 0.01)
 
+    def test_a_stage_waits_for_its_kernels_and_goes_on_when_they_are_there(self):
+        with mock.patch.object(warm, "is_ready", lambda name: name != "layers"):
+            self.show(material={"section": {"bands": [{"id": "b", "kind": "body"}]}})
+            self.assertEqual(self.bench.lacks, ["layers"])
+            self.assertFalse(self.bench.waiting())
+            self.show()
+            self.assertTrue(self.bench.waiting(), "the same stage with a material that needs nothing more")
+            self.show(material={"section": {"bands": [{"id": "b", "kind": "body"}]}})
+        self.assertTrue(self.bench.waiting())
+        self.work(2)
+        self.assertEqual(self.bench.samples, 1)
+
+    def test_what_was_not_changed_is_not_read_again(self):
+        self.show()
+        stage, material = self.bench.stage, self.bench.material
+        changed = demo("net-float")
+        changed["section"]["bands"][0]["dials"] = {"specular_roughness": 0.2}
+        self.show(material=changed)
+        self.assertIs(self.bench.stage, stage)
+        self.assertIsNot(self.bench.material, material)
+        kept = self.bench.the_set
+        self.show(material=changed, inside="")
+        self.assertIs(self.bench.the_set.table, kept.table)
+
+
+class Gauges(SimpleTestCase):
+    def test_the_newest_wish_of_each_bench_is_read_beside_the_picture(self):
+        heard, done = [], threading.Event()
+
+        def say(session, sequence, message, payload):
+            heard.append((session, sequence, message["type"]))
+            if sequence == 9:
+                done.set()
+
+        reader = GaugeReader(say)
+        document = read(Material, demo("net-float"))
+        about = (document, None, compile_network(document), None, None)
+        for sequence in range(10):
+            reader.read("a", sequence, about, "")
+        self.assertTrue(done.wait(30))
+        self.assertLess(len(heard), 10, "wishes that were overtaken are not read")
+        self.assertEqual(heard[-1], ("a", 9, "reading"))
+
 
 class Turns(SimpleTestCase):
+    def test_a_newcomer_has_a_pass_make_way(self):
+        renderer = Renderer(None, None)
+        for session in ("a", "b"):
+            renderer.hear({"type": "show", "session": session, "sequence": 1})
+        first, second = renderer.benches["a"], renderer.benches["b"]
+        self.assertTrue(renderer._is_needed(first))
+        second.change = None
+        self.assertFalse(renderer._is_needed(first))
+
     def test_benches_take_turns(self):
         renderer, order = Renderer(None, None), []
         for session in ("b", "c", "a"):
