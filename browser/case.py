@@ -145,6 +145,10 @@ class BrowserCase(TransactionTestCase):
         found = self.page.evaluate("axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag22aa']})")
         return [f"{v['id']}: {v['nodes'][0]['html'][:400]}" for v in found["violations"]]
 
+    def go(self, place: str):
+        """To another place: Bench, Stage, Library."""
+        self.page.get_by_role("navigation", name="Places").get_by_role("link", name=place).click()
+
     def band(self, title: str):
         return self.page.get_by_role("region", name=title, exact=True)
 

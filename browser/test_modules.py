@@ -53,7 +53,7 @@ class Story(Paper):
         notch = page.locator("[data-id='notch:film_1:thin_film_thickness'] .port")
         self.change(lambda: self.wire(ends["Ramp"].locator(".port.out"), notch))
         thickness = self.band("Film").locator("[data-dial=thin_film_thickness]")
-        self.assertRegex(thickness.inner_text(), r"driven [\d.]+–0\.4 nm")
+        self.assertRegex(thickness.inner_text(), r"driven [\d.]+ to 0\.4 nm")
         self.choose("Facing")
         for name in ("Bias and gain", "Ramp"):
             self.choose(name, modifiers=["Control"])
@@ -61,7 +61,7 @@ class Story(Paper):
         module = self.slip("Untitled module")
         module.wait_for()
         self.assertEqual(page.locator("[data-slip]").count(), 1)
-        self.assertRegex(thickness.inner_text(), r"driven [\d.]+–0\.4 nm")
+        self.assertRegex(thickness.inner_text(), r"driven [\d.]+ to 0\.4 nm")
         page.keyboard.press("h")
         held = page.get_by_test_id("held")
         held.wait_for()

@@ -8,9 +8,6 @@ LUMINANCE = (0.2126, 0.7152, 0.0722)
 class StagePlace(BrowserCase):
     """Setting a stage, looking up matter, and asking the picture."""
 
-    def go(self, place):
-        self.page.get_by_role("navigation", name="Places").get_by_role("link", name=place).click()
-
     def test_a_lamp_is_dragged_in_the_plan(self):
         self.wait_for_picture(samples=2)
         self.go("Stage")

@@ -1,6 +1,6 @@
 """Nine Glass, the core: the physics and the pictures. No server, no screen.
 
-Rooms: spectra, optics, documents, network, forms, lamps, trace, picture, gauges.
+Rooms: spectra, matter, optics, documents, network, forms, lamps, surrounds, trace, picture, gauges.
 Distances are metres inside, centimetres in documents and on screen.
 """
 
