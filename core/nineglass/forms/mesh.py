@@ -20,14 +20,15 @@ class Mesh:
     def corner_uvs(self) -> np.ndarray:
         """(m, 6) float32 texture coordinates at the corners of each face; once around the vertical axis where there are none."""
         if self.uv is not None:
-            return self.uv[self.faces].reshape(-1, 6).astype(np.float32)
+            return self.uv.astype(np.float32).take(self.faces, axis=0).reshape(-1, 6)
         low, high = self.bounds()
-        middle, height = (low + high) / 2, max(float(high[1] - low[1]), 1e-9)
-        away = self.vertices - middle
+        away, height = self.vertices - (low + high) / 2, max(float(high[1] - low[1]), 1e-9)
         around = np.arctan2(away[:, 0], away[:, 2]) / (2 * np.pi) + 0.5
-        u = around[self.faces].astype(np.float64)
-        u = np.where(u.max(axis=1, keepdims=True) - u > 0.5, u + 1, u)
-        return np.stack([u, (self.vertices[:, 1] - low[1])[self.faces] / height], -1).reshape(-1, 6).astype(np.float32)
+        at = np.stack([around, (self.vertices[:, 1] - low[1]) / height], -1).astype(np.float32).take(self.faces, axis=0)
+        u = at[:, :, 0]
+        behind = np.maximum(np.maximum(u[:, 0], u[:, 1]), u[:, 2]) - np.float32(0.5)
+        u += u < behind[:, None]
+        return at.reshape(-1, 6)
 
     def bounds(self) -> tuple[np.ndarray, np.ndarray]:
         return self._bounds

@@ -285,7 +285,8 @@ def table_of(laid: list[Laid]) -> Table:
     programs, fits, constants = [], [], []
     for one, at in zip(laid, firsts, strict=False):
         shift = _Shift(one.varying, int(at))
-        programs.append(np.hstack([one.program.operations[:, :1], shift(one.program.operations[:, 1:])]))
+        operations = np.hstack([one.program.operations[:, :1], shift(one.program.operations[:, 1:])])
+        programs.append(np.ascontiguousarray(operations, np.int32))
         fits.append(shift(one.fits))
         constants += [(int(shift(register)), value) for register, value in one.constants]
     true = sensor_response()

@@ -378,6 +378,17 @@ def _send_on(batch, scene, registers, column, i, j, m, entering, after, parts):
     show_fan(paths, i, scene.media, m)
 
 
+@step
+def _met(paths, hits, things, i):
+    """(flat normal, normal, whether it enters, medium before, medium beyond) of a path at the form that it meets."""
+    wo, flat, normal = negate(vec3(paths.direction, i)), vec3(hits.flat, i), vec3(hits.normal, i)
+    entering = dot(wo, flat) > ZERO
+    if (dot(wo, normal) > F(1e-4)) != entering or abs(dot(wo, normal)) < F(1e-4):
+        normal = flat
+    before, after = media_around(paths, i, things.priority, hits.thing[i], entering)
+    return flat, normal, entering, before, after
+
+
 @kernel
 def shade(batch, places, count, registers, scene, rows, layers, seed):
     """Send every path at a stack of bands on its way. places: where they stand in `Batch.form_queue`."""
@@ -387,11 +398,7 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
         column = places[place]
         i = batch.form_queue[column]
         m, j = hits.matter[i], hits.thing[i]
-        wo, flat, normal = negate(vec3(paths.direction, i)), vec3(hits.flat, i), vec3(hits.normal, i)
-        entering = dot(wo, flat) > ZERO
-        if (dot(wo, normal) > F(1e-4)) != entering or abs(dot(wo, normal)) < F(1e-4):
-            normal = flat
-        before, after = media_around(paths, i, things.priority, j, entering)
+        flat, normal, entering, before, after = _met(paths, hits, things, i)
         if before == after or (rows.metal[m] and not entering):
             _pass_unseen(paths, i, j, flat, entering, hits.clearance[i], rows.metal[m], before != after)
             continue
@@ -444,11 +451,7 @@ def look(batch, registers, scene, rows, layers):
     """
     paths, hits, things, i = batch.paths, batch.hits, scene.geometry.things, batch.form_queue[0]
     m, j = hits.matter[i], hits.thing[i]
-    wo, flat, normal = negate(vec3(paths.direction, i)), vec3(hits.flat, i), vec3(hits.normal, i)
-    entering = dot(wo, flat) > ZERO
-    if (dot(wo, normal) > F(1e-4)) != entering or abs(dot(wo, normal)) < F(1e-4):
-        normal = flat
-    before, after = media_around(paths, i, things.priority, j, entering)
+    flat, normal, entering, before, after = _met(paths, hits, things, i)
     outside, within = (before, after) if entering else (after, before)
     for w in range(4):
         layers.nm[w] = paths.wavelength[0, i]

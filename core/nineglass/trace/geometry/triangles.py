@@ -23,11 +23,10 @@ class Triangles(NamedTuple):
 
 def rows_of(mesh: Mesh) -> Triangles:
     """The rows of one mesh."""
-    at = mesh.vertices[mesh.faces]
-    corners = np.concatenate([at[:, 0], at[:, 1] - at[:, 0], at[:, 2] - at[:, 0]], axis=1)
-    normals = np.ascontiguousarray(mesh.normals[mesh.faces].reshape(-1, 9), np.float32)
-    uvs = np.ascontiguousarray(mesh.corner_uvs(), np.float32)
-    return Triangles(np.ascontiguousarray(corners, np.float32), normals, uvs, np.zeros(1, np.int32))
+    corners = mesh.vertices.astype(np.float32).take(mesh.faces, axis=0)
+    corners[:, 1:] -= corners[:, :1]
+    normals = mesh.normals.astype(np.float32).take(mesh.faces, axis=0)
+    return Triangles(corners.reshape(-1, 9), normals.reshape(-1, 9), mesh.corner_uvs(), np.zeros(1, np.int32))
 
 
 def joined(rows: list[Triangles]) -> Triangles:
