@@ -152,27 +152,26 @@ def bench_against(other: Path) -> dict:
 
 def bench_loop() -> dict:
     """From a message to the first kernel when a constant is turned, on the slowest demo stage."""
-    from nineglass.trace import render
-    from nineglass.trace.render import Tracer
+    from nineglass.trace.render import Tracer, Worker
 
     sys.path.insert(0, str(ROOT / "server"))
     from live.renderer import Bench
 
-    began_at, kept = [], render.generate
+    began_at, kept = [], Worker.launch
 
-    def generate(*about):
+    def launch(worker, *about):
         began_at.append(time.perf_counter())
-        return kept(*about)
+        return kept(worker, *about)
 
     worst, tracer = 0.0, Tracer(2)
-    render.generate = generate
+    Worker.launch = launch
     try:
         for material, stage in stands():
             times = _turned(Bench("bench", lambda *_: None, lambda *_: None), tracer, material, stage, began_at)
             print(f"  {material} on {stage}: {1000 * times:.1f} ms", file=sys.stderr)
             worst = max(worst, times)
     finally:
-        render.generate = kept
+        Worker.launch = kept
     return {"loop.dial_to_pass_ms": 1000 * worst}
 
 
@@ -551,9 +550,9 @@ def chroma(rgb: np.ndarray) -> np.ndarray:
 
 def bench_dispersion() -> dict:
     """A flint prism and its stage: our split, against one wavelength a path from the camera on."""
-    from nineglass.trace import generate, render
     from nineglass.trace.film import Film
-    from nineglass.trace.render import Tracer
+    from nineglass.trace.generate import generate
+    from nineglass.trace.render import Tracer, Worker
     from nineglass.trace.scene import build_set
 
     stage = document("Stage", "slate-table")
@@ -564,21 +563,23 @@ def bench_dispersion() -> dict:
     tracer.render(the_set, film, 0, 1024, seed=99, most_bounces=16)
     truth = chroma(film.rgb())
     ours = variance_per_second(the_set, tracer, side, 16, chroma, truth, 8)
-    kept, render.generate = generate.generate, _alone(generate.generate)
+    kept, Worker.launch = Worker.launch, _alone(Worker.launch, generate)
     try:
         plain = variance_per_second(the_set, tracer, side, 32, chroma, truth, 8)
     finally:
-        render.generate = kept
+        Worker.launch = kept
     return {"light.dispersion_noise_ratio": ours / plain}
 
 
-def _alone(generate):
+def _alone(launch, generate):
     """The plain way: every path carries one wavelength of its four, with four times the weight."""
     from nineglass.trace.paths import ACTIVE, WHOLE
 
-    def begin(batch, *about):
+    def begin(worker, kernel, batch, *about):
         before, paths = int(batch.counts[ACTIVE]), batch.paths
-        generate(batch, *about)
+        launch(worker, kernel, batch, *about)
+        if kernel is not generate:
+            return
         columns = batch.active[before : batch.counts[ACTIVE]]
         kept = (paths.sample[columns] + paths.pixel[columns]) % 4
         for row in (paths.wavelength, paths.per_density, paths.sigma_a):

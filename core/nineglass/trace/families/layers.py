@@ -451,7 +451,7 @@ def look(batch, registers, scene, rows, layers):
     """
     paths, hits, things, i = batch.paths, batch.hits, scene.geometry.things, batch.form_queue[0]
     m, j = hits.matter[i], hits.thing[i]
-    flat, normal, entering, before, after = _met(paths, hits, things, i)
+    _, normal, entering, before, after = _met(paths, hits, things, i)
     outside, within = (before, after) if entering else (after, before)
     for w in range(4):
         layers.nm[w] = paths.wavelength[0, i]

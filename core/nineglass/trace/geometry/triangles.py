@@ -23,10 +23,11 @@ class Triangles(NamedTuple):
 
 def rows_of(mesh: Mesh) -> Triangles:
     """The rows of one mesh."""
-    corners = mesh.vertices.astype(np.float32).take(mesh.faces, axis=0)
-    corners[:, 1:] -= corners[:, :1]
-    normals = mesh.normals.astype(np.float32).take(mesh.faces, axis=0)
-    return Triangles(corners.reshape(-1, 9), normals.reshape(-1, 9), mesh.corner_uvs(), np.zeros(1, np.int32))
+    corners = mesh.vertices.astype(np.float32).take(mesh.faces, axis=0).reshape(-1, 9)
+    for column in range(3, 9):
+        corners[:, column] -= corners[:, column % 3]
+    normals = mesh.normals.astype(np.float32).take(mesh.faces, axis=0).reshape(-1, 9)
+    return Triangles(corners, normals, mesh.corner_uvs(), np.zeros(1, np.int32))
 
 
 def joined(rows: list[Triangles]) -> Triangles:
