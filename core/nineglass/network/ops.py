@@ -145,9 +145,9 @@ class Program:
         """All pictures end to end (n, 3) float32, and (pictures, 3) int32 of where each begins, its height and width."""
         starts = np.cumsum([0, *(picture.shape[0] * picture.shape[1] for picture in self.pictures)])
         shapes = [(start, *picture.shape[:2]) for start, picture in zip(starts, self.pictures, strict=False)]
-        flat = [np.zeros((1, 3), np.float32), *(picture.reshape(-1, 3) for picture in self.pictures)]
-        flat = np.concatenate(flat[1:] or flat).astype(np.float32)
-        return np.ascontiguousarray(flat), np.array(shapes, np.int32).reshape(-1, 3)
+        flat = [picture.reshape(-1, 3) for picture in self.pictures] or [np.zeros((1, 3), np.float32)]
+        whole = flat[0] if len(flat) == 1 else np.concatenate(flat)
+        return np.ascontiguousarray(whole, np.float32), np.array(shapes, np.int32).reshape(-1, 3)
 
 
 @dataclass
