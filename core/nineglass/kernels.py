@@ -27,7 +27,7 @@ FAST = {"contract", "arcp", "nsz", "reassoc", "afn"}
 """Without nnan and ninf: far distances and closed hemispheres rely on infinities."""
 
 F = np.float32
-ZERO, HALF, ONE, TWO = F(0), F(0.5), F(1), F(2)
+ZERO, QUARTER, HALF, ONE, TWO = F(0), F(0.25), F(0.5), F(1), F(2)
 PI = F(np.pi)
 INV_PI = F(1 / np.pi)
 FAR = F(1e30)

@@ -25,7 +25,7 @@ from nineglass.gauges.bench import read_bench
 from nineglass.kernels import cache_folder, stamp_of
 from nineglass.network.interpret import run_program
 from nineglass.picture.display import to_srgb8
-from nineglass.trace.families import interface, layers
+from nineglass.trace.families import layers
 from nineglass.trace.families.floor import shade_floor
 from nineglass.trace.families.glow import add_glow
 from nineglass.trace.families.registry import FAMILIES
@@ -38,6 +38,9 @@ from nineglass.trace.programs import fit_colors
 from nineglass.trace.render import Worker
 from nineglass.trace.scene import Set, build_set
 from nineglass.trace.settle import settle
+
+FIRST_FAMILIES = ("interface",)
+"""Families of the first stage."""
 
 SURFACE = {"kind": "interface", "id": "interface"}
 STAGE = {
@@ -62,6 +65,8 @@ class Job:
     act: Callable[[Worker, Set], object]
     first: bool = False
     """Whether the first stage needs it."""
+    needed: Callable[[Set], bool] = lambda the_set: True
+    """Whether the picture of a set needs it."""
 
     @property
     def marker(self) -> Path:
@@ -77,14 +82,14 @@ def _settle(worker: Worker, the_set: Set) -> None:
         settle(worker.batch, worker.fans(the_set, film), *kept, 1, 1)
 
 
-def _family(room) -> Callable[[Worker, Set], None]:
-    number = next(k for k, family in enumerate(FAMILIES) if family.room is room)
+def _family_job(number: int) -> Job:
+    name, room = FAMILIES[number].name, FAMILIES[number].room
 
     def act(worker: Worker, the_set: Set) -> None:
         about = (the_set.table.families[number], worker.scratch[number], 1)
         room.shade(worker.batch, worker.batch.family_queue[number], 0, worker.registers, the_set.scene, *about)
 
-    return act
+    return Job(name, (room.shade,), act, first=name in FIRST_FAMILIES, needed=lambda s: s.table.uses(number))
 
 
 def _run_program(worker: Worker, the_set: Set) -> None:
@@ -108,32 +113,49 @@ def _generate(worker: Worker, the_set: Set) -> None:
     generate(worker.batch, the_set.lens, the_set.start, the_set.sensor, 1, 1, 1, 0, 1, 0, 0, 0)
 
 
+FAMILY_JOBS = tuple(_family_job(number) for number in range(len(FAMILIES)))
 JOBS = (
-    Job("interface", (interface.shade,), _family(interface), first=True),
+    *(job for job in FAMILY_JOBS if job.first),
     Job("locate", (locate,), lambda worker, s: locate(worker.batch, s.scene), first=True),
     Job("floor", (shade_floor,), lambda worker, s: shade_floor(worker.batch, s.scene, 1), first=True),
     Job("sort", (sort_by_material,), lambda w, s: sort_by_material(w.batch, s.scene, w.registers), first=True),
     Job("program", (run_program,), _run_program, first=True),
     Job("rays", (intersect,), lambda worker, s: intersect(worker.batch, s.scene), first=True),
-    Job("shadows", (cast_shadows,), lambda worker, s: cast_shadows(worker.batch, s.scene), first=True),
+    Job(
+        "shadows",
+        (cast_shadows,),
+        lambda worker, s: cast_shadows(worker.batch, s.scene),
+        first=True,
+        needed=lambda s: not s.scene.fast_shadows,
+    ),
     Job("camera", (generate,), _generate, first=True),
     Job("settle", (settle,), _settle, first=True),
     Job("queue", (queue_by_family,), lambda w, s: queue_by_family(w.batch, w.registers, s.scene, 1), first=True),
     Job("gauges", (run_program,), _gauges, first=True),
-    Job("layers", (layers.shade,), _family(layers)),
-    Job("follow", (layers.look,), _follow),
-    Job("glow", (add_glow,), lambda w, s: add_glow(w.batch, w.registers, s.scene, s.table.glow)),
-    Job("fast shadows", (cast_fast_shadows,), lambda worker, s: cast_fast_shadows(worker.batch, s.scene)),
+    *(job for job in FAMILY_JOBS if not job.first),
+    Job("follow", (layers.look,), _follow, needed=lambda s: False),
+    Job(
+        "glow",
+        (add_glow,),
+        lambda w, s: add_glow(w.batch, w.registers, s.scene, s.table.glow),
+        needed=lambda s: s.table.glows,
+    ),
+    Job(
+        "fast shadows",
+        (cast_fast_shadows,),
+        lambda worker, s: cast_fast_shadows(worker.batch, s.scene),
+        needed=lambda s: s.scene.fast_shadows,
+    ),
     Job(
         "colours",
         (fit_colors,),
         lambda w, s: fit_colors(w.registers, np.zeros((1, 6), np.int32)[0], s.sigmoids, 0, 0),
+        needed=lambda s: any(len(fits) for fits in s.table.fits),
     ),
 )
-"""The longest first."""
+"""What the first stage needs, then the rest; in each the longest first."""
 
 BY_NAME = {job.name: job for job in JOBS}
-ALWAYS = ("interface", "locate", "floor", "sort", "program", "rays", "camera", "settle", "queue", "gauges")
 
 
 @cache
@@ -158,11 +180,7 @@ def progress() -> tuple[int, int]:
 
 def missing_for(the_set: Set) -> list[str]:
     """The jobs that a set needs and that are not done."""
-    table, scene = the_set.table, the_set.scene
-    needed = [*ALWAYS, "fast shadows" if scene.fast_shadows else "shadows"]
-    needed += ["layers"] * table.uses(1) + ["glow"] * table.glows
-    needed += ["colours"] * any(len(fits) for fits in table.fits)
-    return [name for name in needed if not is_ready(name)]
+    return [job.name for job in JOBS if job.needed(the_set) and not is_ready(job.name)]
 
 
 def plain_set() -> Set:

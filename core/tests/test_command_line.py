@@ -26,6 +26,9 @@ from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.kernels import cache_misses
 from nineglass.trace.film import Film
+from nineglass.trace.follow import fan_of, through_pixel
+from nineglass.trace.hold_up import hold_up
+from nineglass.trace.pick import pick
 from nineglass.trace.render import Tracer
 from nineglass.trace.scene import build_set
 documents = [json.loads(path.read_text()) for path in sorted(Path("demo").glob("*.json"))]
@@ -37,6 +40,10 @@ for k in range(max(len(materials), len(stages))):
     the_set = build_set(material, stage)
     tracer.render(the_set, Film(8, 8))
     read_bench(Reading(material, stage, the_set.compiled))
+    fan_of(the_set, *through_pixel(the_set, 0.5, 0.5))
+    pick(the_set, tracer, 0.5, 0.5, 64, 4)
+    for slip in {slip for slip, _ in the_set.compiled.outputs}:
+        hold_up(the_set, slip, 4)
 assert not cache_misses(), cache_misses()
 """
 FLOAT, LAMP_ROOM = DEMO / "net-float.json", DEMO / "lamp-room.json"
@@ -114,7 +121,7 @@ class CommandLine(SimpleTestCase):
 
 class Kernels(SimpleTestCase):
     def test_a_second_process_compiles_nothing(self):
-        """Every demo material on every demo stage runs on what set-up has compiled: its kernels are of the same types."""
+        """Every demo document runs, and answers what is asked of it, on what set-up has compiled: its kernels are of the same types."""
         environment = {**os.environ, "PYTHONPATH": str(ROOT / "core")}
         done = subprocess.run(
             [sys.executable, "-c", EVERY_DEMO], capture_output=True, text=True, env=environment, cwd=ROOT, check=False

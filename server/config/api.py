@@ -6,7 +6,7 @@ from accounts.api import router as accounts
 from django.http import HttpRequest
 from library.api import router as library
 from live.consumers import ProofKept
-from live.messages import Said
+from live.messages import MESSAGES
 from materials.api import router as materials
 from nineglass.describe import Fault, Refused
 from ninja import NinjaAPI
@@ -22,7 +22,7 @@ class Api(NinjaAPI):
     def get_openapi_schema(self, **how):
         schema = super().get_openapi_schema(**how)
         _, messages = models_json_schema(
-            [(model, "serialization") for model in (*Said, ProofKept)], ref_template="#/components/schemas/{model}"
+            [(model, "serialization") for model in (*MESSAGES, ProofKept)], ref_template="#/components/schemas/{model}"
         )
         known = schema["components"]["schemas"]
         known |= {name: about for name, about in messages["$defs"].items() if name not in known}

@@ -7,6 +7,8 @@ from typing import Annotated, Any, Literal
 
 from nineglass.describe import Fault
 from nineglass.documents.model import LARGEST_BYTES, Settings
+from nineglass.documents.note import Note
+from nineglass.trace.ray import RayStep
 from pydantic import BaseModel, Field, TypeAdapter
 
 Share = Annotated[float, Field(ge=0, le=1, strict=True)]
@@ -81,31 +83,6 @@ class Frame(BaseModel):
     coarse: bool
     settled: bool
     mime: str
-
-
-class LiveChange(BaseModel):
-    part: str
-    dial: str
-    value: Any = None
-
-
-class PutOnWire(BaseModel):
-    """A slip to be put on the wire that ends at a dial."""
-
-    part: str
-    dial: str
-    slip: str
-    dials: dict[str, float]
-
-
-class Note(BaseModel):
-    rule: str
-    says: str
-    figure: float
-    part: str
-    dial: str
-    remedy: str
-    changes: list[PutOnWire | LiveChange]
 
 
 class SlipPicture(BaseModel):
@@ -281,21 +258,6 @@ class Picked(BaseModel):
     noise: float | None
 
 
-class RayStep(BaseModel):
-    start_cm: list[float]
-    end_cm: list[float]
-    length_cm: float
-    medium: str
-    object: str
-    event: str
-    angle_deg: float | None
-    angle_beyond_deg: float | None
-    index_before: float
-    index_beyond: float | None
-    reflectance: float | None
-    left: float
-
-
 class FollowedRay(BaseModel):
     wavelength_nm: float
     left: float
@@ -364,10 +326,11 @@ class Preparing(BaseModel):
     """Whether this bench waits for one of them."""
 
 
-Said = (
-    *(Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, Restarted, Preparing),
-    *(Show, Shown, Keep, AtPlace, Hold, BracketAsked, Settings),
-)
-"""All messages, for the schema."""
+SAID = {
+    message.model_fields["type"].default: message
+    for message in (Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, Restarted, Preparing)
+}
+"""What the renderer and its keeper say, by its type."""
 
-SAID = {model.model_fields["type"].default: model for model in Said if "type" in model.model_fields}
+MESSAGES = (*SAID.values(), Show, Shown, Keep, AtPlace, Hold, BracketAsked, Settings)
+"""All of both ways, for the schema."""

@@ -126,7 +126,7 @@ class Bench:
             self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
             return
         inside_before, self.inside = self.inside, change["inside"]
-        same_light = self.stage and _without_exposure(stage, self.stage)
+        same_light = self.stage and _seen_alike(stage, self.stage)
         same = same_light and _looks(material) == _looks(self.material) and settings == self.settings
         self.material, self.stage, self.settings, self.the_set = material, stage, settings, the_set
         self.lacks = warm.missing_for(the_set)
@@ -254,7 +254,7 @@ class Bench:
             self.send({"type": "proof", **facts, **documents}, picture)
 
 
-def _without_exposure(stage: Stage, other: Stage) -> bool:
+def _seen_alike(stage: Stage, other: Stage) -> bool:
     """Whether two stages differ in nothing but exposure and name."""
     cameras = [filled(one.camera, CAMERAS) | {"exposure": 0} for one in (stage, other)]
     if cameras[0] != cameras[1] or stage.camera.kind != other.camera.kind:

@@ -50,7 +50,7 @@ def _by_wavelength(reading: Reading, is_filmed: bool) -> dict:
         curves.append({"label": f"{nm} nm", "values": shares})
     blue, green, red = (curve["values"][0] for curve in curves)
     words = f"Face-on {blue:.1%} of blue, {green:.1%} of green and {red:.1%} of red light is reflected."
-    varies = is_filmed and any(reading.varies(*dial) for dial in leaf.dials if dial[0].startswith("film"))
+    varies = is_filmed and any(reading.varies(*dial) for dial in leaf.dials if leaf.kinds.get(dial[0]) == "film")
     return _plot(curves, [], words, varies)
 
 
@@ -60,7 +60,7 @@ def facing(reading: Reading) -> dict:
     boundary, is_filmed = _outermost(reading)
     if is_filmed or boundary == "metal":
         return _by_wavelength(reading, is_filmed)
-    is_coat = boundary.startswith("coat")
+    is_coat = reading.compiled.leaves[0].kinds[boundary] == "coat"
     n = reading.values[boundary, "coat_ior"] if is_coat else float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading)))
     outside, inside = reflectance_over_angle(ANGLES, n), reflectance_over_angle(ANGLES, 1 / n)
     marks = [{"x": degrees(atan(n)), "label": f"Brewster {degrees(atan(n)):.1f}°"}]

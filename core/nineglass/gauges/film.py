@@ -18,21 +18,17 @@ COLORS = 48
 
 def outermost(leaf: Leaf) -> str:
     """The slot of the film that light meets first."""
-    return next((slot for slot in leaf.order if slot.startswith("film")), "")
+    return next((slot for slot, kind in leaf.kinds.items() if kind == "film"), "")
 
 
 def films_of(leaf: Leaf, values: dict, thickness_nm: float | None = None, first: str = "") -> list[tuple[float, tuple]]:
-    """The films that lie on one another from a slot inwards (the outermost unless given), with another thickness for the first: (share of the surface, films) for each
-    set of them that is met somewhere, films as `optics.film.NO_FILMS`. Each film covers its share, whatever lies on or beneath it.
+    """The films that lie on one another from a slot inwards (the outermost unless given), with another thickness for the first.
 
-    values: of the dials of the stack, by slot and name.
+    Gives (share of the surface, films as `optics.film.NO_FILMS`) for each set of them that is met somewhere: each covers its share, whatever
+    lies on or beneath it. values: of the dials of the stack, by slot and name.
     """
     found = []
-    for slot in leaf.order[leaf.order.index(first or outermost(leaf)) :] if outermost(leaf) else ():
-        if not slot.startswith("film"):
-            if found:
-                break
-            continue
+    for slot in itertools.takewhile(lambda slot: leaf.kinds[slot] == "film", _inwards(leaf, first)):
         thickness, ior = values[slot, "thin_film_thickness"], values[slot, "thin_film_ior"]
         found.append([thickness, ior, min(max(values[slot, "thin_film_weight"], 0.0), 1.0)])
     if thickness_nm is not None and found:
@@ -45,6 +41,12 @@ def films_of(leaf: Leaf, values: dict, thickness_nm: float | None = None, first:
     return sets
 
 
+def _inwards(leaf: Leaf, first: str) -> list[str]:
+    """The slots from a film inwards; none without a film."""
+    first = first or outermost(leaf)
+    return leaf.order[leaf.order.index(first) :] if first else []
+
+
 def _films(found: list) -> tuple:
     flat = [np.float32(v) for thickness, ior, _ in found for v in (thickness, ior)]
     return (len(found), *flat, *[np.float32(0), np.float32(1)] * (4 - len(found)))
@@ -52,10 +54,9 @@ def _films(found: list) -> tuple:
 
 def beneath(leaf: Leaf, values: dict, first: str = "") -> tuple[np.ndarray, np.ndarray]:
     """(index, extinction) over wavelength of what the films from a slot inwards lie on."""
-    at = leaf.order.index(first or outermost(leaf)) if outermost(leaf) else 0
-    base = next((slot for slot in leaf.order[at:] if not slot.startswith("film")), "interface")
+    base = next((slot for slot in _inwards(leaf, first) or leaf.order if leaf.kinds[slot] != "film"), "interface")
     none = np.zeros(len(WAVELENGTHS_NM))
-    if base.startswith("coat"):
+    if leaf.kinds.get(base) == "coat":
         return none + values[base, "coat_ior"], none
     if base == "metal":
         return metal_curves(leaf.settings["metal"], values)

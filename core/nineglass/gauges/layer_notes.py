@@ -4,9 +4,9 @@ import numpy as np
 
 from nineglass.catalogue import BANDS
 from nineglass.documents.model import Band
+from nineglass.documents.note import Change, Note, PutOnWire
 from nineglass.gauges import Reading
 from nineglass.gauges.film import beneath, film_colors
-from nineglass.gauges.note import Change, Note, PutOnWire
 from nineglass.gauges.surface import places, values_at
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 
@@ -77,8 +77,7 @@ def _one_side(reading: Reading):
 
 def _films(reading: Reading):
     """On the outermost film, when it lies alone."""
-    order = reading.compiled.leaves[0].order
-    if sum(slot.startswith("film") for slot in order) != 1:
+    if list(reading.compiled.leaves[0].kinds.values()).count("film") != 1:
         return
     band = next(b for b in reading.material.section.bands if b.kind == "film" and b.on)
     leaf, values = reading.compiled.leaves[0], reading.values

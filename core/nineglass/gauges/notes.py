@@ -4,10 +4,10 @@ from dataclasses import asdict
 
 import numpy as np
 
+from nineglass.documents.note import Change, Note
 from nineglass.gauges import Reading
 from nineglass.gauges.ladder import transmitted
 from nineglass.gauges.layer_notes import notes_on_layers
-from nineglass.gauges.note import Change, Note
 from nineglass.gauges.stage_notes import notes_on_stage
 from nineglass.gauges.surface import form_size_cm
 from nineglass.matter.material import reads_color

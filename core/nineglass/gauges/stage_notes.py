@@ -6,9 +6,9 @@ import numpy as np
 
 from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
 from nineglass.documents.bands.interface import CHOSEN_FAN, TRUE_FAN
+from nineglass.documents.note import Change, Note
 from nineglass.gauges import Reading, reading_of
 from nineglass.gauges.index import index_of
-from nineglass.gauges.note import Change, Note
 from nineglass.lamps.light import POINT, SUN
 from nineglass.matter.substances import C_NM, D_NM, F_NM, NONE, WAVELENGTHS_NM, substances
 from nineglass.spectra.observer import D65

@@ -7,14 +7,13 @@ A Practical Extension to Microfacet Theory for the Modeling of Varying Iridescen
 
 from math import cos, sin, sqrt
 
-from nineglass.kernels import ONE, PI, TWO, ZERO, F, optic, stand_alone
+from nineglass.kernels import ONE, PI, QUARTER, TWO, ZERO, F, optic, stand_alone
 from nineglass.optics.conductor import metal_gain, mirror_share
 from nineglass.optics.energy import missing, rough_boundary
 from nineglass.optics.film import boundary_reflectance
 from nineglass.optics.microfacet import ggx_density, sample_visible_normal, smith_lambda
 from nineglass.vectors import add, dot, negate, reflect, refract, scale, unit
 
-QUARTER = F(0.25)
 SMALL = F(1e-20)
 
 

@@ -4,7 +4,7 @@ Deterministic: at every boundary the stronger branch is followed, or both with `
 stack of bands there and the media are those of the picture: the same kernels find them and run the same program.
 """
 
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass
 from math import acos, degrees, exp, sqrt
 
 import numpy as np
@@ -18,6 +18,7 @@ from nineglass.trace.geometry.rays import intersect
 from nineglass.trace.locate import locate, sort_by_material
 from nineglass.trace.media.start import media_at
 from nineglass.trace.paths import AIR, FLOOR, FORM
+from nineglass.trace.ray import Ray, RayStep
 from nineglass.trace.render import Worker
 from nineglass.trace.scene import Set
 from nineglass.vectors import frame
@@ -26,42 +27,6 @@ MOST_STEPS = 64
 LEAST_LEFT = 1e-4
 MOST_BRANCHES = 64
 LAYERS = next(k for k, family in enumerate(FAMILIES) if family.name == "layers")
-
-
-@dataclass
-class Step:
-    """A straight way and what it ends at. Lengths in cm, angles in degrees to the normal, places about the middle of the stage. A way
-    through a coat has no length."""
-
-    start_cm: list[float]
-    end_cm: list[float]
-    length_cm: float
-    medium: str
-    object: str
-    event: str
-    """enters, leaves, passes, totally reflected, reflected, ends at ... or goes out"""
-    angle_deg: float | None
-    angle_beyond_deg: float | None
-    index_before: float
-    index_beyond: float | None
-    reflectance: float | None
-    left: float
-    """Share of the light left after the step and its boundary."""
-
-
-@dataclass
-class Ray:
-    """A way of light at one wavelength, from the eye's end."""
-
-    wavelength_nm: float
-    steps: list[Step] = field(default_factory=list)
-    left: float = 1.0
-
-    def as_json(self) -> dict:
-        return asdict(self)
-
-    def branch(self) -> "Ray":
-        return Ray(self.wavelength_nm, list(self.steps), self.left)
 
 
 @dataclass
@@ -362,7 +327,7 @@ class Follower:
         length = float(np.linalg.norm(np.asarray(end) - at)) * 100
         angles = (_degrees(about.cos_i), _degrees(about.cos_t))
         ray.steps.append(
-            Step(*places, length, medium, what, event, *angles, about.n1, about.n2, about.reflectance, ray.left)
+            RayStep(*places, length, medium, what, event, *angles, about.n1, about.n2, about.reflectance, ray.left)
         )
 
 

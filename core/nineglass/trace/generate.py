@@ -2,7 +2,7 @@
 
 from math import cos, sin, sqrt
 
-from nineglass.kernels import ONE, PI, TWO, ZERO, F, kernel, step
+from nineglass.kernels import ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
 from nineglass.trace.paths import ACTIVE, AIR, FREE, WHOLE
 from nineglass.trace.random import pair, single
@@ -11,8 +11,6 @@ from nineglass.vectors import add, put3, scale, sub, unit
 
 WAVELENGTHS, LENS, JITTER, CAMERA_DRAWS = range(4)
 """Dimensions of the random numbers that a camera ray draws; whatever meets the path draws the next ones, as `Paths.dimension` counts."""
-
-QUARTER = F(0.25)
 
 
 @step

@@ -4,7 +4,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.trace.geometry.embree import RAY_WORDS
+from nineglass.trace.geometry.embree import ray_words
 
 MEASURED, ENDED, SCATTERED, OPEN, ASKED = 1, 2, 4, 8, 16
 """Bits of `Paths.state`: its length through the matter is booked; nothing more to do; it met something matt; the camera saw past
@@ -15,6 +15,9 @@ NOTHING, FORM, FLOOR, LAMP = 0, 1, 2, 3
 
 AIR = -1
 """The medium outside everything."""
+
+BY_MIRROR = np.float32(-1)
+"""In place of a density of directions: that of a mirror or of the camera, which lamps cannot be asked along."""
 
 LEVELS = 8
 """How many media may lie within one another."""
@@ -36,7 +39,7 @@ class Paths(NamedTuple):
     lines: (
         np.ndarray
     )  # (n,) int32: how many of its wavelengths it still carries, the first ones: 4, or 1 once they have parted
-    pdf: np.ndarray  # (n,) 1/sr of the last direction; -1 when it was a mirror's or the camera's
+    pdf: np.ndarray  # (n,) 1/sr of the last direction; or BY_MIRROR
     length: np.ndarray  # (n,) m travelled in the matter
     pixel: np.ndarray  # (n,) int32
     sample: np.ndarray  # (n,) int32
@@ -120,12 +123,6 @@ def new_batch(size: int) -> Batch:
     families = np.zeros((MOST_FAMILIES, size), np.int32), np.zeros(MOST_FAMILIES, np.int64)
     counts = np.array([0, size, 0, 0, 0, 0], np.int64)
     starts, free = np.zeros(MOST_MATERIALS + 1, np.int64), np.arange(size, dtype=np.int32)
-    ray = _aligned_ray()
+    ray = ray_words()
     queues = (whole(), starts, *families, whole())
     return Batch(paths, hits, shadows, whole(), whole(), free, *queues, counts, np.zeros(1), ray, ray.view(np.uint32))
-
-
-def _aligned_ray() -> np.ndarray:
-    raw = np.zeros(RAY_WORDS * 4 + 64, np.uint8)
-    start = -raw.ctypes.data % 64
-    return raw[start : start + RAY_WORDS * 4].view(np.float32)

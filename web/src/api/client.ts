@@ -34,7 +34,7 @@ export type Fault = Schemas["FaultOut"];
 /** What the live picture's socket says, and what it is asked. */
 export type Frame = Schemas["Frame"] & { sequence: number };
 export type Note = Schemas["Note"];
-export type Change = Schemas["LiveChange"];
+export type Change = Schemas["Change"];
 export type SlipPicture = Schemas["SlipPicture"];
 export type BandCut = Schemas["BandCut"];
 export type Strips = Schemas["Strips"];

@@ -1409,6 +1409,18 @@ export interface components {
             /** Noise */
             noise: number;
         };
+        /**
+         * Change
+         * @description Something to be set: a dial of a band of the material, or of a part of the stage (objects.0, lamps.1, surround, camera).
+         */
+        Change: {
+            /** Part */
+            part: string;
+            /** Dial */
+            dial: string;
+            /** Value */
+            value: unknown;
+        };
         /** CurveMark */
         CurveMark: {
             /** X */
@@ -1637,19 +1649,10 @@ export interface components {
             /** Counts */
             counts: number[];
         };
-        /** LiveChange */
-        LiveChange: {
-            /** Part */
-            part: string;
-            /** Dial */
-            dial: string;
-            /**
-             * Value
-             * @default null
-             */
-            value: unknown;
-        };
-        /** Note */
+        /**
+         * Note
+         * @description One remark: the rule with its figure, the dial it is about, and what one click would change.
+         */
         Note: {
             /** Rule */
             rule: string;
@@ -1664,7 +1667,7 @@ export interface components {
             /** Remedy */
             remedy: string;
             /** Changes */
-            changes: (components["schemas"]["PutOnWire"] | components["schemas"]["LiveChange"])[];
+            changes: (components["schemas"]["Change"] | components["schemas"]["PutOnWire"])[];
         };
         /** Outline */
         Outline: {
@@ -1777,7 +1780,11 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** RayStep */
+        /**
+         * RayStep
+         * @description A straight way and what it ends at. Lengths in cm, angles in degrees to the normal, places about the middle of the stage. A way
+         *     through a coat has no length.
+         */
         RayStep: {
             /** Start Cm */
             start_cm: number[];

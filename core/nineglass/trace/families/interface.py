@@ -9,7 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.kernels import HALF, ONE, ZERO, F, kernel, step
+from nineglass.kernels import HALF, ONE, QUARTER, ZERO, F, kernel, step
 from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.optics.energy import energy_tables, rough_boundary, rough_dielectric, sample_rough_dielectric
 from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
@@ -19,13 +19,11 @@ from nineglass.trace.families.facing import driven_normal, normal_registers
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, REFLECTIONS, ask, queue_shadow
 from nineglass.trace.media.clear import alone, held, index_at, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.paths import ACTIVE, FREE, SCATTERED, WHOLE
+from nineglass.trace.paths import ACTIVE, BY_MIRROR, FREE, SCATTERED, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, to_local, to_world, unit, vec3
 
 EVEN = F(0.4)
-QUARTER = F(0.25)
-BY_MIRROR = -ONE
 
 CHOICE, DIRECTION, HERO, ASKING = range(4)
 DRAWS = ASKING + ASK_DRAWS

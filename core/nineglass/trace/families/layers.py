@@ -17,7 +17,7 @@ from nineglass.optics.microfacet import alpha_of
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import color_spectrum, sigmoid
 from nineglass.trace.families.facing import driven_normal, normal_registers
-from nineglass.trace.families.layout import kind_and_number, layout_of
+from nineglass.trace.families.layout import layout_of
 from nineglass.trace.families.lobes import (
     LOBES,
     MOST_COLORS,
@@ -37,7 +37,7 @@ from nineglass.trace.light.ask import (
     meets_by_chance,
     queue_light,
 )
-from nineglass.trace.media.clear import alone, held, index_at, index_of, parts_light, show_fan, take_up
+from nineglass.trace.media.clear import alone, held, index_at, index_of, lead, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
 from nineglass.trace.paths import MEASURED, SCATTERED, WHOLE
 from nineglass.trace.random import U, key_of, mix_bits, pair, single
@@ -114,8 +114,8 @@ def row(side) -> dict:
         "dials": LAYOUT.fill(leaf, side.registers),
         "metal": 0 if "metal" not in order else MEASURED_METAL if measured else COLORED_METAL,
         "base": int("interface" in order),
-        "coats": sum(kind_and_number(slot)[0] == "coat" for slot in order),
-        "films": films_on(order),
+        "coats": sum(leaf.kinds[slot] == "coat" for slot in order),
+        "films": films_on([leaf.kinds[slot] for slot in order]),
         "mirror_tinted": int(min(mirrored) < 0.9995),
         "mirrored": color_spectrum(mirrored),
         "metal_index": index,
@@ -124,11 +124,10 @@ def row(side) -> dict:
     }
 
 
-def films_on(order: list[str]) -> list[int]:
-    """Where the films on each coat and on the base begin among all films, and where the last end."""
+def films_on(kinds: list[str]) -> list[int]:
+    """Where the films on each coat and on the base begin among all films, and where the last end. kinds: of a stack's bands."""
     starts, films, coats = [0], 0, 0
-    for slot in order:
-        kind, _ = kind_and_number(slot)
+    for kind in kinds:
         films += kind == "film"
         if kind == "coat":
             starts.append(films)
@@ -137,7 +136,7 @@ def films_on(order: list[str]) -> list[int]:
 
 
 def _lobes(side) -> dict:
-    slots = [(slot, LOBES[NUMBERS[kind]]) for slot in side.leaf.order if (kind := kind_and_number(slot)[0]) in NUMBERS]
+    slots = [(slot, LOBES[NUMBERS[kind]]) for slot, kind in side.leaf.kinds.items() if kind in NUMBERS]
     slots.sort(key=lambda one: one[1].lies != TOP)
     made = {
         "tops": sum(lobe.lies == TOP for _, lobe in slots),
@@ -352,10 +351,7 @@ def _lead_line(batch, scene, i, before, after, seed):
     if paths.lines[i] == 1 or not (parts_light(scene, before) or parts_light(scene, after)):
         return False
     hero = single(seed, paths.pixel[i], paths.sample[i], paths.dimension[i] + HERO)
-    w = min(int(hero * F(4)), 3)
-    if w > 0:
-        for row in (paths.wavelength, paths.weight, paths.light, paths.per_density, paths.sigma_a):
-            row[0, i], row[w, i] = row[w, i], row[0, i]
+    lead(paths, i, min(int(hero * F(4)), 3))
     return True
 
 

@@ -27,24 +27,17 @@ class Layout:
     def fill(self, leaf, registers) -> np.ndarray:
         """(size,) int32: the registers of each dial of a stack, NONE where there are none. registers: `matter.Registers`."""
         row = np.full(self.size, NONE, np.int32)
-        for slot in leaf.order:
-            kind, number = kind_and_number(slot)
+        shifts = dict.fromkeys(self.places, 0)
+        for slot, kind in leaf.kinds.items():
             if kind not in self.places:
                 continue
-            shift = self.each[kind] * (number - 1)
+            shift = shifts[kind]
+            shifts[kind] += self.each[kind]
             for name, first in self.places[kind]._asdict().items():
                 if name != "normal" or (slot, name) in leaf.driven:
                     there = registers.of(leaf, slot, name)
                     row[first + shift : first + shift + len(there)] = there
         return row
-
-
-def kind_and_number(slot: str) -> tuple[str, int]:
-    """The kind of a slot and which of that kind it is: film_2 is the second film."""
-    if slot in BANDS.kinds:
-        return slot, 1
-    kind, _, number = slot.rpartition("_")
-    return kind, int(number)
 
 
 def driven_dials(kind: str) -> dict[str, int]:

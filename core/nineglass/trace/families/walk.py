@@ -21,6 +21,7 @@ from nineglass.optics.film import turned_over
 from nineglass.optics.microfacet import SMOOTHEST
 from nineglass.trace.families.lobes import lobe_albedo, lobe_values
 from nineglass.trace.light.ask import mis_weight
+from nineglass.trace.paths import BY_MIRROR
 from nineglass.trace.random import BELOW_ONE, TO_UNIT, U, mix_bits
 from nineglass.vectors import dot, frame, negate, reflect, refract, to_local, to_world
 
@@ -34,9 +35,6 @@ NONE4 = (F(0), F(0), F(0), F(0))
 ONES4 = (F(1), F(1), F(1), F(1))
 OUTSIDE, INSIDE, LOST = 0, 1, 2
 """Where light goes from a stack: out of it, on into the matter, nowhere."""
-
-BY_MIRROR = F(-1)
-"""In place of a density: the direction is a mirror's, or found by no other way."""
 
 
 class Tables(NamedTuple):

@@ -50,6 +50,13 @@ _FUNCTIONS = {
 }
 
 
+def ray_words() -> np.ndarray:
+    """(24,) float32 for one ray and its hit, where the library wants them in memory."""
+    raw = np.zeros(RAY_WORDS * 4 + 64, np.uint8)
+    start = -raw.ctypes.data % 64
+    return raw[start : start + RAY_WORDS * 4].view(np.float32)
+
+
 class NoRays(RuntimeError):
     """The ray library cannot be loaded, or refuses what it is given."""
 
@@ -116,9 +123,7 @@ class Rays:
         self, origin, direction, near: float = 0.0, seen_by: int = EVERYTHING
     ) -> tuple[float, int, int, float, float]:
         """The first surface along one ray: (distance, instance or -1, primitive, u, v). For single questions; kernels ask themselves."""
-        raw = np.zeros(RAY_WORDS * 4 + 64, np.uint8)
-        start = -raw.ctypes.data % 64
-        words = raw[start : start + RAY_WORDS * 4].view(np.float32)
+        words = ray_words()
         bits = words.view(np.uint32)
         words[ORIGIN : ORIGIN + 3], words[NEAR], words[REACH] = origin, near, np.float32(1e30)
         words[DIRECTION : DIRECTION + 3] = direction

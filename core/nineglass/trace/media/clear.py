@@ -122,9 +122,15 @@ def pass_pane(paths, shadows, k, i, media, m, cosine, length, things, medium):
 
 
 @step
-def alone(paths, i, w):
-    """Let a path carry one of its wavelengths only, as its first."""
+def lead(paths, i, w):
+    """Make one of the wavelengths of a path its first."""
     if w > 0:
         for row in (paths.wavelength, paths.weight, paths.per_density, paths.sigma_a, paths.light):
             row[0, i], row[w, i] = row[w, i], row[0, i]
+
+
+@step
+def alone(paths, i, w):
+    """Let a path carry one of its wavelengths only, as its first."""
+    lead(paths, i, w)
     paths.lines[i] = 1

@@ -20,7 +20,7 @@ class PutOnWire:
     part: str
     dial: str
     slip: str
-    dials: dict[str, Any]
+    dials: dict[str, float]
 
 
 @dataclass(frozen=True)
