@@ -6,9 +6,11 @@ from pathlib import Path
 import numpy as np
 import OpenEXR
 from django.test import SimpleTestCase
+from nineglass.catalogue import BANDS
 from nineglass.documents.model import Material, Settings, read
 from nineglass.picture.files import write_exr, write_png
 from nineglass.trace.film import Film
+from nineglass.trace.matter import lay_out, table_of
 from nineglass.trace.render import Tracer
 from nineglass.trace.scene import build_set
 from PIL import Image
@@ -117,6 +119,32 @@ class Kept(SimpleTestCase):
         self.assertIs(again.rays, first.rays)
         self.assertGreater(float(again.scene.lamps.strength[0]), float(first.scene.lamps.strength[0]))
 
+    def test_a_turned_dial_rewrites_constants_only(self):
+        for name in ("tea-caddy", "driftwood-lid", "oil-slate", "scratched-beaker"):
+            given = demo(name)
+            band = given["section"]["bands"][-1]
+            dial = next(one for one in BANDS.kinds[band["kind"]].dials.values() if one.type == "number")
+            dials = band.setdefault("dials", {})
+            dials[dial.name] = dial.low + 0.4321 * (dial.high - dial.low)
+            before = lay_out(read(Material, given))
+            dials[dial.name] = dial.low + 0.4357 * (dial.high - dial.low)
+            turned, fresh = lay_out(read(Material, given), before), lay_out(read(Material, given))
+            with self.subTest(name):
+                self.assertIs(turned.placed.program, before.placed.program)
+                self.assertIs(turned.texels, before.texels)
+                for one, other in zip(*(_arrays_of(table_of([laid])) for laid in (turned, fresh)), strict=True):
+                    np.testing.assert_array_equal(one, other)
+
+    def test_a_turned_dial_of_a_slip_is_compiled_again(self):
+        given = demo("driftwood-lid")
+        before = lay_out(read(Material, given))
+        slip = next(one for one in given["slips"] if one["kind"] == "noise")
+        slip.setdefault("dials", {})["size"] = 1.2345
+        turned, fresh = lay_out(read(Material, given), before), lay_out(read(Material, given))
+        self.assertIsNot(turned.compiled.grown, before.compiled.grown)
+        for one, other in zip(*(_arrays_of(table_of([laid])) for laid in (turned, fresh)), strict=True):
+            np.testing.assert_array_equal(one, other)
+
     def test_materials_share_their_registers(self):
         documents = [read(Material, demo(name)) for name in ("tea-caddy", "driftwood")]
         alone = [build_set(one, stage()).table for one in documents]
@@ -124,4 +152,10 @@ class Kept(SimpleTestCase):
         together = build_set(documents[0], scene).table
         self.assertLess(together.registers, sum(table.registers for table in alone))
         for table in alone:
-            self.assertLess(table.laid[0].varying, table.laid[0].compiled.program.registers)
+            self.assertLess(table.laid[0].placed.varying, table.laid[0].compiled.program.registers)
+
+
+def _arrays_of(table) -> list[np.ndarray]:
+    """All that the kernels read of a table."""
+    rows = [table.sides, table.media, table.glow, *table.families]
+    return [np.asarray(one) for row in rows for one in row] + [table.constants, *table.programs, *table.fits]

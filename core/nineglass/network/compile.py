@@ -1,6 +1,6 @@
 """A material's network to a program that drives the dials of its bands."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from types import SimpleNamespace
 
@@ -30,9 +30,74 @@ class Leaf:
 
 
 @dataclass
+class Growing:
+    """A program while the parts of a network are written into it."""
+
+    opened: Opened
+    ops: Ops = field(default_factory=Ops)
+    signals: dict[tuple[str, str, int], Signal] = field(default_factory=dict)
+    """What each port gives; at 1, 2, 3 from a little further along an axis."""
+
+    def __post_init__(self):
+        self.sources = {target: source for source, target in self.opened.wires}
+        self.slips = {slip.id: slip for slip in self.opened.slips}
+
+    def copy(self) -> "Growing":
+        return Growing(self.opened, self.ops.copy(), dict(self.signals))
+
+    @property
+    def outputs(self) -> dict[tuple[str, str], Signal]:
+        """What each port of a slip, or of a use of a module, gives."""
+        outputs = {(slip, port): signal for (slip, port, shift), signal in self.signals.items() if not shift}
+        return outputs | {use: outputs[inner] for use, inner in self.opened.gives.items()}
+
+    def signal_of(self, source: tuple[str, str]) -> Signal:
+        key = (*source, self.ops.shift)
+        if key not in self.signals:
+            self.emit(self.slips[source[0]])
+        return self.signals[key]
+
+    def slopes_of(self, source: tuple[str, str]) -> list[Signal]:
+        """What a wire brings from places a little further along each axis."""
+        before, found = self.ops.shift, []
+        for self.ops.shift in (1, 2, 3):
+            found.append(self.signal_of(source))
+        self.ops.shift = before
+        return found
+
+    def dials_of(self, part: Part, part_id: str, kind: Kind) -> SimpleNamespace:
+        values, driven = SimpleNamespace(), set()
+        for name, dial in kind.dials.items():
+            source = self.sources.get((part_id, name))
+            if source:
+                signal = converted(self.ops, self.signal_of(source), dial.type)
+                driven.add(name)
+                if dial.sloped and not self.ops.shift:
+                    values.slopes = self.slopes_of(source)
+            else:
+                given = part.dials.get(name, dial.default)
+                signal = given
+                if dial.type == "number":
+                    signal = self.ops.constant(given)
+                elif dial.type in ("color", "vector"):
+                    signal = self.ops.constants(given)
+            setattr(values, name, signal)
+        values.driven = driven
+        return values
+
+    def emit(self, slip) -> None:
+        kind = SLIPS.kinds[slip.kind]
+        given = kind.make().emit(self.ops, self.dials_of(slip, slip.id, kind))
+        for port in kind.gives:
+            signal = given[port.name] if isinstance(given, dict) else given
+            self.signals[slip.id, port.name, self.ops.shift] = signal
+
+
+@dataclass
 class Compiled:
     """A program with the registers of every band's dials and of every slip's outputs."""
 
+    material: Material
     program: Program
     outputs: dict[tuple[str, str], Signal]
     ops: Ops
@@ -42,6 +107,8 @@ class Compiled:
     """The stack; with a split the two stacks of its sides."""
     kinds: dict[str, Kind]
     """Of every slip and every use of a module; a slip within a use goes by `use/slip`."""
+    grown: Growing
+    """The program of the slips alone."""
     mask: int | None = None
     """The register of the split's mask."""
 
@@ -91,78 +158,51 @@ class Compiled:
         return self.ops.value_of(signal)
 
 
-def compile_network(material: Material) -> Compiled:
-    """Compile a checked material. Bands that are missing or off take the values that make them vanish."""
-    ops, opened = Ops(), opened_out(material)
-    sources = {target: source for source, target in opened.wires}
-    slips = {slip.id: slip for slip in opened.slips}
-    outputs: dict[tuple[str, str], Signal] = {}
+def compile_network(material: Material, before: Compiled | None = None) -> Compiled:
+    """Compile a checked material. Bands that are missing or off take the values that make them vanish.
 
-    shifted: dict[tuple[str, str, int], Signal] = {}
-
-    def signal_of(source: tuple[str, str]) -> Signal:
-        key = (*source, ops.shift)
-        if key not in shifted:
-            emit(slips[source[0]])
-        return shifted[key]
-
-    def slopes_of(source: tuple[str, str]) -> list[Signal]:
-        """What a wire brings from places a little further along each axis."""
-        before, found = ops.shift, []
-        for ops.shift in (1, 2, 3):
-            found.append(signal_of(source))
-        ops.shift = before
-        return found
-
-    def dials_of(part: Part, part_id: str, kind: Kind) -> SimpleNamespace:
-        values, driven = SimpleNamespace(), set()
-        for name, dial in kind.dials.items():
-            source = sources.get((part_id, name))
-            if source:
-                signal = converted(ops, signal_of(source), dial.type)
-                driven.add(name)
-                if dial.sloped and not ops.shift:
-                    values.slopes = slopes_of(source)
-            else:
-                given = part.dials.get(name, dial.default)
-                signal = given
-                if dial.type == "number":
-                    signal = ops.constant(given)
-                elif dial.type in ("color", "vector"):
-                    signal = ops.constants(given)
-            setattr(values, name, signal)
-        values.driven = driven
-        return values
-
-    def emit(slip) -> None:
-        kind = SLIPS.kinds[slip.kind]
-        given = kind.make().emit(ops, dials_of(slip, slip.id, kind))
-        for port in kind.gives:
-            signal = given[port.name] if isinstance(given, dict) else given
-            shifted[slip.id, port.name, ops.shift] = signal
-            if not ops.shift:
-                outputs[slip.id, port.name] = signal
-
-    for slip in _sources_first(slips, opened):
-        if any((slip.id, port.name) not in outputs for port in SLIPS.kinds[slip.kind].gives):
-            emit(slip)
-    outputs |= {use: outputs[inner] for use, inner in opened.gives.items()}
+    before: of an earlier version of the material; when their slips, wires and modules agree only the bands are compiled again.
+    """
+    kept = before is not None and _same_network(material, before.material)
+    grown = before.grown if kept else _grown(material)
+    growing = grown.copy()
     by_band: dict[tuple[str, str], Signal] = {}
     driven: dict[str, set[str]] = {}
     bands = [band for band in material.section.bands if band.on]
     for band in bands:
-        values = dials_of(band, band.id, BANDS.kinds[band.kind])
+        values = growing.dials_of(band, band.id, BANDS.kinds[band.kind])
         driven[band.id] = values.driven
         by_band |= {(band.id, name): getattr(values, name) for name in _signals(band.kind)}
     absent = {}
     for kind in ALWAYS:
-        values = dials_of(Part(kind=kind, dials=ABSENT.get(kind, {})), "", BANDS.kinds[kind])
+        values = growing.dials_of(Part(kind=kind, dials=ABSENT.get(kind, {})), "", BANDS.kinds[kind])
         absent |= {(kind, name): getattr(values, name) for name in _signals(kind)}
     split = next((band for band in bands if splits(band)), None)
     stacks = [stack_of(bands, side) for side in ((FIRST, SECOND) if split else (BOTH,))]
-    leaves = [_leaf(stack, by_band, absent, driven) for stack in stacks]
-    mask = by_band[split.id, "mask"] if split else None
-    return Compiled(ops.program(), outputs, ops, by_band, leaves, opened.kinds, mask)
+    return Compiled(
+        material=material,
+        program=growing.ops.program(),
+        outputs=growing.outputs,
+        ops=growing.ops,
+        by_band=by_band,
+        leaves=[_leaf(stack, by_band, absent, driven) for stack in stacks],
+        kinds=grown.opened.kinds,
+        grown=grown,
+        mask=by_band[split.id, "mask"] if split else None,
+    )
+
+
+def _same_network(material: Material, other: Material) -> bool:
+    return all(getattr(material, name) == getattr(other, name) for name in ("slips", "wires", "modules"))
+
+
+def _grown(material: Material) -> Growing:
+    """The program of every slip, before any band."""
+    growing = Growing(opened_out(material))
+    for slip in _sources_first(growing.slips, growing.opened):
+        if any((slip.id, port.name, 0) not in growing.signals for port in SLIPS.kinds[slip.kind].gives):
+            growing.emit(slip)
+    return growing
 
 
 def converted(ops: Ops, signal: Signal, wanted: str) -> Signal:

@@ -6,7 +6,8 @@ Operations on constants are done at once, and the same operation on the same reg
 
 import heapq
 import math
-from dataclasses import dataclass, field, replace
+from copy import copy
+from dataclasses import dataclass, field, fields, replace
 
 import numpy as np
 
@@ -163,6 +164,11 @@ class Ops:
     _pictures: list[np.ndarray] = field(default_factory=list)
     shift: int = 0
     """While a bump measures a slope: the axis along which places are shifted, from 1; 0 for none."""
+
+    def copy(self) -> "Ops":
+        """The same program, to be written on by itself."""
+        kept = {one.name: copy(getattr(self, one.name)) for one in fields(self)}
+        return Ops(**kept)
 
     def program(self) -> Program:
         operations = np.array(self._operations, np.int32).reshape(-1, 5)

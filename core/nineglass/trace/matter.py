@@ -97,6 +97,18 @@ def settled(compiled: Compiled, kind: str, leaf: Leaf | None = None) -> dict:
     return leaf.settings[kind] | {dial: value for dial, value in known.items() if value is not None}
 
 
+@dataclass(frozen=True)
+class Places:
+    """Where the registers of a program go. It follows from what the program does, not from the values of its constants."""
+
+    of: tuple
+    """What it follows from."""
+    places: np.ndarray
+    varying: int
+    program: Program
+    """What is needed of the program, on its new places."""
+
+
 @dataclass
 class Laid:
     """One material laid out by itself."""
@@ -105,21 +117,25 @@ class Laid:
     compiled: Compiled
     rows: list[dict]
     """Its own row, then those of the two sides of a split: fields of `Sides`, of `Media` ("media") and of each family by its name."""
-    program: Program
+    placed: Places
+    """Registers that vary over the form come first, and materials share them; those of constants follow."""
     texels: tuple[np.ndarray, np.ndarray]
     fits: np.ndarray
-    constants: list[tuple[int, float]]
-    varying: int
-    """How many registers vary over the form: they come first, and materials share them; those of constants follow."""
+    constants: np.ndarray
+    """(k, 2) register and value."""
     glow: np.ndarray | None
     """(401,) radiance when it glows the same everywhere."""
     fans: list[np.ndarray]
     """Of each row the response to light that went through its fan."""
 
 
-def lay_out(material: Material) -> Laid:
-    """Compile a checked material and lay it out."""
-    compiled = compile_network(material)
+def _same_pictures(one: Compiled, other: Compiled) -> bool:
+    return [id(picture) for picture in one.program.pictures] == [id(picture) for picture in other.program.pictures]
+
+
+def lay_out(material: Material, before: Laid | None = None) -> Laid:
+    """Compile a checked material and lay it out. before: an earlier version, of which what has not changed is kept."""
+    compiled = compile_network(material, before and before.compiled)
     registers = Registers(compiled, compiled.program.registers, list(compiled.program.constants))
     sides = [Side(compiled, leaf, registers) for leaf in compiled.leaves]
     rows = [_row(side) for side in sides]
@@ -130,11 +146,9 @@ def lay_out(material: Material) -> Laid:
     read = {compiled.mask} | {register for fit in registers.fits for register in fit[:3]}
     for row in rows:
         read |= _registers_in(row)
-    needed = compiled.program.only(read)
+    placed = _placed(compiled.program, registers, read, before and before.placed)
+    places, inputs = placed.places, inputs_of(placed.program)
     fits = np.array(registers.fits, np.int32).reshape(-1, 6)
-    places, varying = _places(needed, registers, read)
-    needed = needed.moved(places)
-    inputs = inputs_of(needed)
     beyond = inputs.max() >= 0, inputs[FEW_INPUTS:].max() >= 0, inputs[FRAMES_FROM:].max() >= 0
     for row in rows:
         _move(row, places)
@@ -143,26 +157,32 @@ def lay_out(material: Material) -> Laid:
         material=material,
         compiled=compiled,
         rows=rows,
-        program=needed,
-        texels=compiled.program.texels(),
+        placed=placed,
+        texels=before.texels if before and _same_pictures(compiled, before.compiled) else compiled.program.texels(),
         fits=places[fits],
-        constants=[(int(places[register]), value) for register, value in registers.constants],
-        varying=varying,
+        constants=np.array([(places[register], value) for register, value in registers.constants], float).reshape(
+            -1, 2
+        ),
         glow=glow.even_glow(sides[0]) if len(sides) == 1 else None,
         fans=[fan_response(sensor_response(), row["dials"]) for row in rows],
     )
 
 
-def _places(program: Program, registers: Registers, kept: set[int]) -> tuple[np.ndarray, int]:
-    """Where each register goes: those that vary first, as few as there need be, then the constants; and how many vary."""
-    found, varying = program.places(kept)
+def _placed(program: Program, registers: Registers, kept: set[int], before: Places | None) -> Places:
+    """Those that vary first, as few as there need be, then the constants."""
+    constants = [register for register, _ in registers.constants]
+    of = (program.operations.tobytes(), program.inputs, constants, registers.fits, kept, registers.next)
+    if before and before.of == of:
+        return before
+    needed = program.only(kept)
+    found, varying = needed.places(kept)
     for fit in registers.fits:
         found |= dict(zip(fit[3:], range(varying, varying + 3), strict=True))
         varying += 3
     places = np.full(registers.next + 1, -1, np.int32)
     places[list(found)] = list(found.values())
-    places[[register for register, _ in registers.constants]] = varying + np.arange(len(registers.constants))
-    return places, varying
+    places[constants] = varying + np.arange(len(constants))
+    return Places(of, places, varying, needed.moved(places))
 
 
 def _move(row: dict, places: np.ndarray) -> None:
@@ -261,7 +281,7 @@ class Table:
 
 def table_of(laid: list[Laid]) -> Table:
     """Join the materials of a scene, that on the bench first."""
-    varying = max(one.varying for one in laid)
+    varying = max(one.placed.varying for one in laid)
     firsts = varying + np.cumsum([0, *(len(one.constants) for one in laid)])
     order = [(k, 0) for k in range(len(laid))]
     splits = {}
@@ -273,33 +293,33 @@ def table_of(laid: list[Laid]) -> Table:
         fault = f"{len(order)} materials and sides of splits on one stage"
         raise Refused([Fault("objects", fault, f"at most {MOST_MATERIALS}", "Let objects wear the same material.")])
     rows = [laid[k].rows[side] for k, side in order]
-    shifts = [_Shift(laid[k].varying, int(firsts[k])) for k, _ in order]
-    sides = _joined(Sides, rows, shifts, ("mask", "inputs"))
+    shift = _Shift(*np.array([(laid[k].placed.varying, firsts[k]) for k, _ in order], np.int32).T)
+    sides = _joined(Sides, rows, shift, ("mask", "inputs"))
     for k, first in splits.items():
         sides.split[k] = first
     families = []
     for number, family in enumerate(FAMILIES):
         shared = family.room.tables(bool((sides.family == number).any()))
         own = [row[family.name] for row in rows]
-        families.append(_joined(family.room.Rows, own, shifts, family.room.REGISTERS, shared))
+        families.append(_joined(family.room.Rows, own, shift, family.room.REGISTERS, shared))
     programs, fits, constants = [], [], []
     for one, at in zip(laid, firsts, strict=False):
-        shift = _Shift(one.varying, int(at))
-        operations = np.hstack([one.program.operations[:, :1], shift(one.program.operations[:, 1:])])
-        programs.append(np.ascontiguousarray(operations, np.int32))
-        fits.append(shift(one.fits))
-        constants += [(int(shift(register)), value) for register, value in one.constants]
+        own = _Shift(np.int32(one.placed.varying), np.int32(at))
+        operations = one.placed.program.operations
+        programs.append(np.hstack([operations[:, :1], own(operations[:, 1:])]))
+        fits.append(own(one.fits))
+        constants.append(np.stack([own(one.constants[:, 0].astype(np.int32)), one.constants[:, 1]], axis=1))
     true = sensor_response()
     return Table(
         sides=sides,
-        media=_joined(Media, [row["media"] for row in rows], shifts, MEDIA_REGISTERS),
+        media=_joined(Media, [row["media"] for row in rows], shift, MEDIA_REGISTERS),
         families=families,
-        glow=_joined(glow.Rows, [row["glow"] for row in rows], shifts, glow.REGISTERS),
+        glow=_joined(glow.Rows, [row["glow"] for row in rows], shift, glow.REGISTERS),
         programs=programs,
         texels=[one.texels for one in laid],
         fits=fits,
         registers=int(firsts[-1]),
-        constants=np.array(constants, float).reshape(-1, 2),
+        constants=np.concatenate(constants),
         laid=laid,
         fans=np.stack([true, *(laid[k].fans[side] for k, side in order)]).astype(np.float32),
     )
@@ -307,28 +327,29 @@ def table_of(laid: list[Laid]) -> Table:
 
 @dataclass(frozen=True)
 class _Shift:
-    """Where the registers of one material lie among those of a scene: those that vary are shared, its constants begin at `first`."""
+    """Where the registers of materials lie among those of a scene: those that vary are shared, the constants of each begin at its `first`."""
 
-    varying: int
-    first: int
+    varying: np.ndarray
+    first: np.ndarray
 
-    def __call__(self, registers) -> np.ndarray:
-        registers = np.asarray(registers, np.int32)
-        return np.where(registers >= self.varying, registers - self.varying + self.first, registers).astype(np.int32)
+    def __call__(self, registers: np.ndarray) -> np.ndarray:
+        """registers: one row for each material."""
+        varying, first = (
+            one.reshape(one.shape + (1,) * (registers.ndim - one.ndim)) for one in (self.varying, self.first)
+        )
+        return np.where(registers >= varying, registers - varying + first, registers).astype(np.int32)
 
 
-def _joined(kind: type, rows: list[dict], shifts: list[_Shift], registers: tuple, shared: dict | None = None):
+def _joined(kind: type, rows: list[dict], shift: _Shift, registers: tuple, shared: dict | None = None):
     """Rows as arrays; those that name registers moved to where each material's lie."""
     columns = dict(shared or {})
     for name in kind._fields:
         if name in columns:
             continue
+        column = np.array([row[name] for row in rows])
         if name in registers:
-            column = np.array([shift(row[name]) for shift, row in zip(shifts, rows, strict=True)], np.int32)
-        else:
-            column = np.array([row[name] for row in rows])
-            column = column.astype(np.float32 if column.dtype.kind == "f" else np.int32)
-        columns[name] = np.ascontiguousarray(column)
+            column = shift(column)
+        columns[name] = np.ascontiguousarray(column, np.float32 if column.dtype.kind == "f" else np.int32)
     return kind(**columns)
 
 

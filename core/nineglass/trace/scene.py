@@ -131,7 +131,8 @@ def build_set(
     else:
         materials, rows = _materials(material, standing)
     known = {id(one.material): one for one in before.table.laid} if before else {}
-    laid: list[Laid] = [known.get(id(one)) or lay_out(one) for one in materials]
+    bench_before = before.table.laid[0] if before else None
+    laid = [known.get(id(one)) or lay_out(one, None if k else bench_before) for k, one in enumerate(materials)]
     table_of_all = before.table if before and _same(laid, before.table.laid) else table_of(laid)
     if same_objects and rows == before.rows:
         geometry, rays = before.scene.geometry, before.rays
