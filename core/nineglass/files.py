@@ -4,6 +4,9 @@ The folder is NINEGLASS_FILES, or .local/files under the project's root; the ser
 """
 
 import os
+import re
+import tempfile
+from collections.abc import Iterable
 from hashlib import sha256
 from pathlib import Path
 
@@ -14,20 +17,37 @@ def folder() -> Path:
     return Path(os.environ.get("NINEGLASS_FILES") or Path(__file__).resolve().parents[2] / ".local" / "files")
 
 
+def is_kept(name: str) -> bool:
+    return bool(re.fullmatch(r"[0-9a-f]{64}", name)) and (folder() / name[:2] / name).is_file()
+
+
 def path_of(name: str) -> Path:
     """The path of a kept file; Refused when it is not there."""
-    path = folder() / name[:2] / name
-    if not path.is_file():
+    if not is_kept(name):
         raise Refused([Fault("file", f"there is no file {name[:12]!r}", "a file that was put in", "Put it in again.")])
-    return path
+    return folder() / name[:2] / name
 
 
-def keep(given: bytes) -> str:
-    """Keep a file; returns its name."""
-    name = sha256(given).hexdigest()
+def keep(chunks: Iterable[bytes]) -> str:
+    """Keep a file given piece by piece; returns its name."""
+    folder().mkdir(parents=True, exist_ok=True)
+    digest = sha256()
+    with tempfile.NamedTemporaryFile(dir=folder(), prefix="coming-", delete=False) as waiting:
+        try:
+            for chunk in chunks:
+                digest.update(chunk)
+                waiting.write(chunk)
+        except BaseException:
+            os.unlink(waiting.name)
+            raise
+    name = digest.hexdigest()
     path = folder() / name[:2] / name
-    path.parent.mkdir(parents=True, exist_ok=True)
-    waiting = path.with_suffix(f".{os.getpid()}")
-    waiting.write_bytes(given)
-    waiting.replace(path)
+    path.parent.mkdir(exist_ok=True)
+    os.replace(waiting.name, path)
     return name
+
+
+def forget(name: str) -> None:
+    """Remove a file, and what was read of it."""
+    for path in (folder() / name[:2]).glob(f"{name}*"):
+        path.unlink(missing_ok=True)

@@ -15,7 +15,7 @@ from nineglass.documents.model import Lamp, Material, read
 from nineglass.files import keep
 from nineglass.kernels import F
 from nineglass.lamps.light import beam_of
-from nineglass.lamps.photometric import facts_of, read_photometry
+from nineglass.lamps.photometric import read_file, read_photometry
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.observer import rgb_of
 from nineglass.trace.light import ask
@@ -85,7 +85,7 @@ class Photometric(SimpleTestCase):
         down = np.arange(0, 91, 2.5)
         lambert = read_photometry(ies(down, [0], [100 * np.cos(np.radians(down))]))
         self.assertAlmostEqual(lambert.lumens(), 100 * pi, delta=0.5)
-        self.assertAlmostEqual(facts_of(ies([0, 90], [0], [[7, 0]]))["brightest_candela"], 7)
+        self.assertAlmostEqual(read_file(ies([0, 90], [0], [[7, 0]])).facts["brightest_candela"], 7)
 
     def test_quarters_and_halves_are_folded(self):
         quarter = read_photometry(ies([0, 90], [0, 90], [[10, 10], [20, 20]]))
@@ -99,7 +99,7 @@ class Photometric(SimpleTestCase):
         down = np.arange(0, 181, 5)
         narrow = np.where(down <= 30, 100.0, 0.0)
         with TemporaryDirectory() as folder, patch.dict(os.environ, {"NINEGLASS_FILES": folder}):
-            names = [keep(ies(down, [0], [candela])) for candela in (narrow, np.full(len(down), 100.0))]
+            names = [keep([ies(down, [0], [candela])]) for candela in (narrow, np.full(len(down), 100.0))]
             dials = LOOKS_DOWN | {"diameter": 1, "power": 5}
             seen = [on_the_floor({"kind": "photometric", "dials": dials | {"file": name}}) for name in names]
         self.assertAlmostEqual(seen[1] / (5 / (4 * pi)), 1.0, delta=0.03)

@@ -128,23 +128,23 @@ class Import(SimpleTestCase):
         return given if isinstance(given, bytes) else given.encode()
 
     def test_four_formats_keep_their_size(self):
-        from nineglass.forms.imported import facts_of
+        from nineglass.forms.imported import read_file
 
         for kind in ("glb", "obj", "ply", "stl"):
             with self.subTest(kind):
-                facts = facts_of(self.exported(kind))
+                facts = read_file(self.exported(kind)).facts
                 np.testing.assert_allclose(facts["size"], [2, 4, 6], rtol=1e-6)
                 self.assertEqual((facts["triangles"], facts["faults"]), (12, []))
 
     def test_open_and_flipped_surfaces_are_named(self):
         import trimesh
-        from nineglass.forms.imported import facts_of
+        from nineglass.forms.imported import read_file
 
         box = trimesh.creation.box((1, 1, 1))
         opened = trimesh.Trimesh(box.vertices, box.faces[2:], process=False).export(file_type="ply")
-        self.assertIn("4 open edges", facts_of(opened)["faults"])
+        self.assertIn("4 open edges", read_file(opened).facts["faults"])
         inverted = trimesh.Trimesh(box.vertices, box.faces[:, ::-1], process=False).export(file_type="ply")
-        self.assertIn("inside out", facts_of(inverted)["faults"][0])
+        self.assertIn("inside out", read_file(inverted).facts["faults"][0])
 
     def test_what_is_not_a_mesh_is_refused(self):
         from nineglass.describe import Refused

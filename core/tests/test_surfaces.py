@@ -72,7 +72,7 @@ class Told(SimpleTestCase):
             part.apply_translation((0.04 * (k - 1), 0, 0))
         whole = trimesh.util.concatenate(parts)
         with TemporaryDirectory() as folder, patch.dict(os.environ, {"NINEGLASS_FILES": folder}):
-            form = {"file": keep(whole.export(file_type="glb")), "unit": "m"}
+            form = {"file": keep([whole.export(file_type="glb")]), "unit": "m"}
             values = seen("random_per_piece", stage("imported", form), side=65)[..., 0]
         columns = [values[:, at][~np.isnan(values[:, at])] for at in (slice(0, 20), slice(26, 39), slice(45, 65))]
         self.assertTrue(all(len(column) > 20 for column in columns))

@@ -40,6 +40,33 @@ class Entry(models.Model):
         return owner
 
 
+WRONG_FOR = timedelta(minutes=15)
+MOST_WRONG = 10
+MOST_WRONG_FROM_ONE_ADDRESS = 50
+
+
+class WrongEntry(models.Model):
+    """A name and password that did not go together."""
+
+    name = models.CharField(max_length=150)
+    address = models.CharField(max_length=64)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = [models.Index(fields=["address", "name"])]
+
+    @classmethod
+    def note(cls, name: str, address: str) -> None:
+        cls.objects.filter(at__lt=timezone.now() - WRONG_FOR).delete()
+        cls.objects.create(name=name[:150], address=address)
+
+    @classmethod
+    def are_too_many(cls, name: str, address: str) -> bool:
+        """Whether somebody at an address has to wait before a name is tried again."""
+        lately = cls.objects.filter(address=address, at__gt=timezone.now() - WRONG_FOR)
+        return lately.filter(name=name[:150]).count() >= MOST_WRONG or lately.count() >= MOST_WRONG_FROM_ONE_ADDRESS
+
+
 class Preferences(models.Model):
     """A person's settings document."""
 

@@ -1,12 +1,13 @@
 from django.conf import settings
 from django.contrib.auth import login
 from django.contrib.auth.decorators import login_not_required
+from django.contrib.auth.views import LoginView
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET
 
-from accounts.models import Entry
+from accounts.models import WRONG_FOR, Entry, WrongEntry
 
 
 @login_not_required
@@ -18,6 +19,25 @@ def enter(request, token: str):
         return render(request, "accounts/spent.html", status=410)
     login(request, person, backend="django.contrib.auth.backends.ModelBackend")
     return redirect("/")
+
+
+class SignIn(LoginView):
+    """Signing in by name and password; after some wrong ones nobody may try again for a while."""
+
+    template_name = "accounts/sign_in.html"
+
+    def post(self, request, *args, **kwargs):
+        tried = (_plain(request.POST.get("username", "")), request.META["REMOTE_ADDR"])
+        if WrongEntry.are_too_many(*tried):
+            return render(request, "accounts/wait.html", {"minutes": WRONG_FOR.seconds // 60}, status=429)
+        answer = super().post(request, *args, **kwargs)
+        if not request.user.is_authenticated:
+            WrongEntry.note(*tried)
+        return answer
+
+
+def _plain(name: str) -> str:
+    return name.replace("\0", "").encode(errors="replace").decode()
 
 
 @ensure_csrf_cookie

@@ -1,19 +1,26 @@
 """The typed API. Its OpenAPI schema is the contract with the web."""
 
+import logging
+import secrets
 from dataclasses import asdict
 
 from accounts.api import router as accounts
+from django.core.exceptions import SuspiciousOperation
 from django.http import HttpRequest
+from django.http.multipartparser import MultiPartParserError
 from library.api import router as library
 from live.consumers import ProofKept
 from live.messages import MESSAGES
 from materials.api import router as materials
 from nineglass.describe import Fault, Refused
+from nineglass.documents.model import fault_of_error
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
 from ninja.security import django_auth
 from pydantic.json_schema import models_json_schema
 from stages.api import router as stages
+
+log = logging.getLogger(__name__)
 
 
 class Api(NinjaAPI):
@@ -49,6 +56,19 @@ def refused(request: HttpRequest, error: Refused):
 def not_valid(request: HttpRequest, error: ValidationError):
     faults = []
     for one in error.errors:
-        steps = [str(step) for step in one["loc"] if step not in ("body", "payload", "query", "path")]
-        faults.append(Fault(".".join(steps) or "$", one["msg"], one["type"].replace("_", " "), "Correct the value."))
+        steps = [step for step in one["loc"] if step not in ("body", "payload", "query", "path")]
+        faults.append(fault_of_error(one | {"loc": steps}))
     return _refuse(request, faults)
+
+
+@api.exception_handler(MultiPartParserError)
+@api.exception_handler(SuspiciousOperation)
+def not_understood(request: HttpRequest, error: Exception):
+    return _refuse(request, [Fault("body", str(error), "a form as browsers send it", "Send it again.")])
+
+
+@api.exception_handler(Exception)
+def went_wrong(request: HttpRequest, error: Exception):
+    number = secrets.token_hex(4)
+    log.error("%s: %s %s", number, request.method, request.path, exc_info=error)
+    return api.create_response(request, {"says": f"This went wrong; the log has it as {number}."}, status=500)

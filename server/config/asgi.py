@@ -7,14 +7,16 @@ django_application = get_asgi_application()
 
 from channels.auth import AuthMiddlewareStack  # noqa: E402
 from channels.routing import ProtocolTypeRouter, URLRouter  # noqa: E402
-from channels.security.websocket import AllowedHostsOriginValidator  # noqa: E402
 from django.urls import path  # noqa: E402
 from live.consumers import LivePicture  # noqa: E402
 
+from config.limits import BodyLimit  # noqa: E402
+from config.origin import SameOrigin  # noqa: E402
+
 application = ProtocolTypeRouter(
     {
-        "http": django_application,
-        "websocket": AllowedHostsOriginValidator(
+        "http": BodyLimit(django_application),
+        "websocket": SameOrigin(
             AuthMiddlewareStack(URLRouter([path("live/<uuid:material_id>/", LivePicture.as_asgi())]))
         ),
     }

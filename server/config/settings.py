@@ -75,6 +75,17 @@ WHITENOISE_ROOT = WEB_DIST
 MEDIA_ROOT = LOCAL / "files"
 os.environ.setdefault("NINEGLASS_FILES", str(MEDIA_ROOT / "put-in"))
 
+MOST_FILE_BYTES = int(os.environ.get("NINEGLASS_QUOTA_MB", "4000")) * 1_000_000
+LARGEST_FILE_BYTES = 300_000_000
+MOST_FILES = 2000
+"""What one person may put in altogether."""
+
+MOST_DOCUMENTS = 2000
+"""How many materials, stages or modules one person may keep."""
+
+RENDERER_LINGERS_S = float(os.environ.get("NINEGLASS_LINGER_S", "60"))
+"""How long the renderer is kept after the last bench has closed."""
+
 LANGUAGE_CODE = "en-gb"
 USE_TZ = True
 TIME_ZONE = "UTC"

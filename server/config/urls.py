@@ -1,5 +1,5 @@
-from accounts.views import bench, enter
-from django.contrib.auth.views import LoginView, LogoutView
+from accounts.views import SignIn, bench, enter
+from django.contrib.auth.views import LogoutView
 from django.urls import path
 from materials.views import proof_picture
 
@@ -11,7 +11,7 @@ urlpatterns = [
     path("stage/<uuid:material_id>/", bench),
     path("library/<uuid:material_id>/", bench),
     path("enter/<str:token>/", enter),
-    path("sign-in/", LoginView.as_view(template_name="accounts/sign_in.html"), name="sign-in"),
+    path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("proofs/<uuid:proof_id>/picture.png", proof_picture),
     path("api/", api.urls),

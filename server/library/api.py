@@ -3,25 +3,30 @@
 from datetime import datetime
 from uuid import UUID
 
-from materials.api import FaultsOut
-from materials.services import Outdated
-from nineglass.describe import Fault, FileKind, Refused
+from nineglass.describe import FileKind
 from nineglass.documents.model import ModuleFile
-from nineglass.files import keep
-from nineglass.forms.imported import LARGEST_BYTES, facts_of
-from nineglass.lamps import photometric
 from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
 from nineglass.matter.substances import Substance, substances
-from nineglass.network.pictures import read_picture
-from nineglass.picture.lighting import read_lighting_picture
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import Field
 
 from library import services
+from library.checks import Outdated
 from library.models import KeptFile, KeptModule
 
 router = Router(tags=["library"])
+
+
+class FaultOut(Schema):
+    path: str
+    fault: str
+    allowed: str
+    remedy: str
+
+
+class FaultsOut(Schema):
+    faults: list[FaultOut]
 
 
 class CurveIn(Schema):
@@ -81,14 +86,7 @@ def files(request):
 
 @router.post("files/{kind}", response={201: KeptFileOut, 422: FaultsOut})
 def put_in(request, kind: FileKind, file: File[UploadedFile]):
-    if file.size > LARGEST_BYTES:
-        allowed = f"at most {LARGEST_BYTES // 1_000_000} MB"
-        raise Refused([Fault("file", f"{file.size // 1_000_000} MB is too large", allowed, "Choose a smaller file.")])
-    given = file.read()
-    facts = FACTS[kind](given)
-    about = {"name": (file.name or "unnamed")[:200], "bytes": len(given), "facts": facts}
-    kept, _ = KeptFile.objects.update_or_create(owner=request.user, sha256=keep(given), kind=kind, defaults=about)
-    return 201, kept
+    return 201, services.put_in(request.user, kind, file)
 
 
 @router.get("modules", response=list[KeptModuleOut])
@@ -115,21 +113,3 @@ def change_module(request, module_id: UUID, payload: KeptModuleChange):
 def remove_module(request, module_id: UUID):
     services.remove_module(request.user, module_id)
     return 204, None
-
-
-def _facts_of_picture(given: bytes) -> dict:
-    rgb = read_lighting_picture(given)
-    return {"width": rgb.shape[1], "height": rgb.shape[0], "brightest": float(rgb.max()), "mean": float(rgb.mean())}
-
-
-def _facts_of_texture(given: bytes) -> dict:
-    pixels, linear = read_picture(given)
-    return {"width": pixels.shape[1], "height": pixels.shape[0], "linear": linear}
-
-
-FACTS = {
-    "mesh": facts_of,
-    "picture": _facts_of_picture,
-    "texture": _facts_of_texture,
-    "photometry": photometric.facts_of,
-}

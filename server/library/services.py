@@ -2,23 +2,69 @@
 
 from uuid import UUID
 
+from django.conf import settings
+from django.core.files import File
 from django.db import transaction
+from django.db.models import Sum
 from django.shortcuts import get_object_or_404
-from materials.services import Outdated, check
+from nineglass.describe import Fault, FileKind, Refused
 from nineglass.documents.model import ModuleFile
+from nineglass.files import forget, keep
+from nineglass.put_in import facts_of
 
-from library.models import KeptModule
+from library.checks import Outdated, check, leave_room
+from library.models import KeptFile, KeptModule
+
+
+def room_for(owner) -> int:
+    """How many bytes of files a person may still put in; 0 when there are too many files."""
+    return room_for_id(owner.pk)
+
+
+def room_for_id(person) -> int:
+    """The same by the person's id."""
+    files = KeptFile.objects.filter(owner_id=person)
+    if files.count() >= settings.MOST_FILES:
+        return 0
+    return max(0, settings.MOST_FILE_BYTES - (files.aggregate(all=Sum("bytes"))["all"] or 0))
+
+
+def own_files(owner, names: set[str]) -> set[str]:
+    """Those of some files that are a person's."""
+    return set(KeptFile.objects.filter(owner=owner, sha256__in=names).values_list("sha256", flat=True))
+
+
+def put_in(owner, kind: FileKind, file: File) -> KeptFile:
+    """Keep a file after it was read within limits; raises Refused."""
+    if file.size > room_for(owner):
+        allowed = f"{settings.MOST_FILE_BYTES // 1_000_000} MB in {settings.MOST_FILES} files"
+        raise Refused([Fault("file", "there is no room left for it", allowed, "Ask for more room.")])
+    name = keep(file.chunks())
+    try:
+        facts = facts_of(name, kind)
+    except Refused:
+        if not KeptFile.objects.filter(sha256=name).exists():
+            forget(name)
+        raise
+    about = {"name": _plain(file.name or "unnamed")[:200], "bytes": file.size, "facts": facts}
+    return KeptFile.objects.update_or_create(owner=owner, sha256=name, kind=kind, defaults=about)[0]
+
+
+def _plain(name: str) -> str:
+    """A file's name as text that can be kept."""
+    return name.replace("\0", "").encode(errors="replace").decode()
 
 
 def keep_module(owner, document: ModuleFile) -> KeptModule:
-    check(document)
+    check(owner, document)
+    leave_room(owner, KeptModule)
     about = {"name": document.modules[0].name, "document": document.model_dump(mode="json")}
     return KeptModule.objects.create(owner=owner, **about)
 
 
 def change_module(owner, module_id: UUID, based_on: int, document: ModuleFile) -> KeptModule:
     """A new revision of a kept module; raises Outdated when it was changed since `based_on`."""
-    check(document)
+    check(owner, document)
     with transaction.atomic():
         kept = get_object_or_404(KeptModule.objects.select_for_update(), owner=owner, id=module_id)
         if kept.revision != based_on:

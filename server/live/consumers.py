@@ -1,19 +1,42 @@
+import asyncio
+import contextlib
 import json
+import logging
+import re
+import secrets
+import time
 from typing import Literal
 
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
 from django.http import Http404
+from library.services import own_files
 from materials import services
 from materials.api import ProofOut
+from nineglass.describe import Fault
 from nineglass.documents.model import Material, Stage, read
+from nineglass.documents.plain import NotPlain, fault_of_json
 from ninja import Schema
 
-from live.messages import ASKED, LONGEST_MESSAGE
+from live import signed_in
+from live.messages import ASKED, LONGEST_MESSAGE, FaultsFound, NotKept
 from live.supervisor import supervisor
 from live.wire import for_browser
 
-NOT_YOURS, TOO_LARGE, NOT_UNDERSTOOD = 4404, 4413, 4400
+log = logging.getLogger(__name__)
+
+NOT_YOURS, TOO_LARGE, NOT_UNDERSTOOD, SIGNED_OUT = 4404, 4413, 4400, 4401
+"""Codes with which a socket is closed for good."""
+
+TOO_SLOW, TOO_MANY = 4408, 4429
+"""Codes after which a browser may try again."""
+
+MOST_AT_ONCE, MOST_A_SECOND = 400, 200
+"""How many messages a browser may send."""
+
+NAMES_FILE = re.compile(r'"([0-9a-f]{64})"')
+LOOKS_AGAIN_S = 5.0
+"""How often it is made sure that the person is still signed in."""
 
 
 class ProofKept(Schema):
@@ -28,6 +51,10 @@ class LivePicture(AsyncWebsocketConsumer):
     """The live picture of one open bench; for the material's owner only."""
 
     session: str | None = None
+    _watch: asyncio.Task | None = None
+    _own_files: frozenset[str] = frozenset()
+    _allowed: float = MOST_AT_ONCE
+    _said_at: float = 0.0
 
     async def connect(self):
         person = self.scope["user"]
@@ -40,31 +67,100 @@ class LivePicture(AsyncWebsocketConsumer):
         except Http404:
             await self.close(NOT_YOURS)
             return
-        self.session = await supervisor().open(self.hear)
+        self.session = await supervisor().open(self.hear, self.give_up)
+        signed_in.join(self._session_key, self)
+        self._watch = asyncio.create_task(self._stay_signed_in())
 
     async def disconnect(self, code):
-        if self.session:
-            await supervisor().close(self.session)
+        await self.leave()
+
+    async def leave(self) -> None:
+        """Leave the renderer; nothing more is heard from it."""
+        session, self.session = self.session, None
+        if session:
+            signed_in.leave(self._session_key, self)
+            self._watch.cancel()
+            await supervisor().close(session)
+
+    async def give_up(self) -> None:
+        await self.leave()
+        with contextlib.suppress(TimeoutError):
+            await asyncio.wait_for(self.close(TOO_SLOW), 1)
+
+    async def sign_out(self) -> None:
+        await self.leave()
+        await self.close(SIGNED_OUT)
+
+    @property
+    def _session_key(self) -> str:
+        return self.scope["session"].session_key
+
+    async def _stay_signed_in(self) -> None:
+        """Ends the bench when the person has signed out by way of another server."""
+        while True:
+            await asyncio.sleep(LOOKS_AGAIN_S)
+            if not await database_sync_to_async(signed_in.lasts)(self._session_key):
+                self._ending = asyncio.create_task(self.sign_out())
+                return
 
     async def receive(self, text_data=None, bytes_data=None):
         if self.session is None:
+            return
+        if not self._may_say_more():
+            await self.leave()
+            await self.close(TOO_MANY)
             return
         if text_data is None or len(text_data) > LONGEST_MESSAGE:
             await self.close(TOO_LARGE)
             return
         try:
-            message = ASKED.validate_python(json.loads(text_data))
-        except (ValueError, RecursionError):
+            given = json.loads(text_data)
+            fault = fault_of_json(given)
+            sequence = int(given["sequence"]) if given["type"] == "show" else 0
+            if fault and given["type"] != "show":
+                raise NotPlain(fault)
+            faults = [fault] if fault else []
+            message = None if faults else ASKED.validate_python(given).model_dump()
+        except (ValueError, RecursionError, TypeError, KeyError):
             await self.close(NOT_UNDERSTOOD)
             return
-        message = message.model_dump()
-        await supervisor().say(self.session, message)
+        faults = faults or await self._faults_of_files(text_data)
+        if faults:
+            await self.hear(FaultsFound(faults=faults).model_dump() | {"sequence": sequence}, b"")
+        else:
+            await supervisor().say(self.session, message)
+
+    def _may_say_more(self) -> bool:
+        now = time.monotonic()
+        self._allowed = min(MOST_AT_ONCE, self._allowed + (now - self._said_at) * MOST_A_SECOND) - 1
+        self._said_at = now
+        return self._allowed > 0
+
+    async def _faults_of_files(self, text: str) -> list[Fault]:
+        """Files of others are nothing to show: what is named like a file is the person's own."""
+        named = set(NAMES_FILE.findall(text)) - self._own_files
+        if named:
+            self._own_files |= await database_sync_to_async(own_files)(self.scope["user"], named)
+        remedy = "Put it in again, or choose another."
+        return [
+            Fault("file", f"there is no file {name[:12]!r}", "a file that you put in", remedy)
+            for name in named - self._own_files
+        ]
 
     async def hear(self, header: dict, payload: bytes) -> None:
         """Pass on what the renderer says; a proof is kept first."""
         if header["type"] == "proof":
-            header, payload = await self._keep(header, payload), b""
+            header, payload = await self._kept(header, payload), b""
         await self.send(bytes_data=for_browser(header, payload))
+
+    async def _kept(self, header: dict, picture: bytes) -> dict:
+        try:
+            return await self._keep(header, picture)
+        except Exception:
+            number = secrets.token_hex(4)
+            log.exception("%s: a proof could not be kept", number)
+            says = f"the server could not store it; the log has this as {number}"
+            return NotKept(request=header["request"], says=says).model_dump(mode="json")
 
     @database_sync_to_async
     def _keep(self, header: dict, picture: bytes) -> dict:

@@ -312,6 +312,14 @@ class FaultsFound(BaseModel):
     faults: list[Fault]
 
 
+class NotKept(BaseModel):
+    """A wish for a proof that came to nothing."""
+
+    type: Literal["not_kept"] = "not_kept"
+    request: str
+    says: str
+
+
 class Restarted(BaseModel):
     type: Literal["restarted"] = "restarted"
 
@@ -328,9 +336,26 @@ class Preparing(BaseModel):
 
 SAID = {
     message.model_fields["type"].default: message
-    for message in (Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, Restarted, Preparing)
+    for message in (
+        *(Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, NotKept, Restarted, Preparing),
+    )
 }
 """What the renderer and its keeper say, by its type."""
 
 MESSAGES = (*SAID.values(), Show, Shown, Keep, AtPlace, Hold, BracketAsked, Settings)
 """All of both ways, for the schema."""
+
+
+class Turn(BaseModel):
+    """To the keeper alone: for which bench and document the renderer works from now on."""
+
+    type: Literal["turn"] = "turn"
+    bench: str
+    shows: int
+
+
+class Beat(BaseModel):
+    """To the keeper alone, every second: how long the step under way has taken, in s."""
+
+    type: Literal["beat"] = "beat"
+    seconds: float

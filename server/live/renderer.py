@@ -1,8 +1,9 @@
 """The rendering process: many benches, a slice of work for each in turn, changed ones first. Talks over its standard input and output."""
 
-import contextlib
 import json
+import logging
 import os
+import secrets
 import sys
 import threading
 import time
@@ -11,8 +12,9 @@ from dataclasses import dataclass, field
 
 from nineglass import warm
 from nineglass.catalogue import CAMERAS
-from nineglass.describe import Refused
+from nineglass.describe import Fault, Refused
 from nineglass.documents.model import Material, Network, Settings, Stage, read
+from nineglass.documents.put_in_files import faults_of_files, files_in
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import encoded, to_srgb8
@@ -27,6 +29,8 @@ from live import messages
 from live.bracket import Bracket
 from live.wire import LENGTHS, pack
 
+log = logging.getLogger(__name__)
+
 COARSE_SHARE = 4
 """The first picture has a side this many times smaller."""
 
@@ -37,6 +41,13 @@ READ_AGAIN_AT = (2, 16)
 
 LOOK_AGAIN_S = 0.5
 """How often compiled kernels are looked for."""
+
+TURN_S = 0.1
+"""How long a bench works before another one that waits is looked at."""
+
+BEAT_S = 1.0
+MOST_WISHES = 32
+"""How many proofs a bench may be waiting for."""
 
 ANSWERED = ("pick", "follow", "focus", "hold", "bracket")
 FOLLOWING = ("pick", "follow", "focus")
@@ -50,6 +61,8 @@ class Bench:
     session: str
     say: Callable[..., None]
     read_later: Callable[..., None]
+    set_like: Callable[[Stage], Set | None] = lambda stage: None
+    """A set of another bench on the same stage, of which what is the same is taken over."""
     change: dict | None = None
     sequence: int = 0
     given: dict = field(default_factory=dict)
@@ -74,6 +87,8 @@ class Bench:
     """A pick, a ray to follow, a slip to hold up ...; the newest wins."""
     lacks: list[str] = field(default_factory=list)
     """Kernels that its set needs and that are still being compiled."""
+    used: float = 0.0
+    """Seconds that it was worked for, counted so that the least used bench is next."""
 
     @property
     def exposure(self) -> float:
@@ -120,7 +135,10 @@ class Bench:
             material = self._read(Material, "material", change["material"])
             stage = self._read(Stage, "stage", change["stage"])
             settings = self._read(Settings, "settings", change["settings"])
-            the_set = build_set(material, stage, before=self.the_set)
+            faults = [fault for one in (material, stage) for fault in faults_of_files(files_in(one))]
+            if faults:
+                raise Refused(faults)
+            the_set = build_set(material, stage, before=self.the_set or self.set_like(stage))
         except Refused as refused:
             self.given.clear()
             self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
@@ -139,6 +157,21 @@ class Bench:
         side = settings.picture_side
         self.film, self.coarse = Film(side, side), Film(side // COARSE_SHARE, side // COARSE_SHARE)
         self.samples, self.left, self.settled, self.began = 0, [], False, time.monotonic()
+
+    def set_aside(self, error: Exception) -> None:
+        """Say what went wrong while its document was shown, and show nothing until it changes."""
+        self.send(messages.FaultsFound(faults=[_fault_of(error, "the picture could not be made")]))
+        self._disappoint("the picture could not be made")
+        self.given.clear()
+        self.the_set = self.film = self.coarse = self.bracket = self.asked = self.change = None
+
+    def answer_or_say_why_not(self, tracer: Tracer) -> None:
+        try:
+            self.answer(tracer)
+        except Interrupted:
+            raise
+        except Exception as error:
+            self.send(messages.FaultsFound(faults=[_fault_of(error, "what was asked could not be answered")]))
 
     def answer(self, tracer: Tracer) -> None:
         """Read one place of the picture, follow the ray that it shows, or say what would make it sharp."""
@@ -196,7 +229,7 @@ class Bench:
     def work(self, tracer: Tracer, pressed: Callable[[], bool], makes_way: Callable[[], bool]) -> None:
         """One pass, or what another bench lets it do of one: the coarse picture first, then one sample a pixel at full size."""
         if self.can_answer() and self.coarse.counts.any():
-            self.answer(tracer)
+            self.answer_or_say_why_not(tracer)
             return
         if self.bracket:
             self.work_on_bracket(tracer, pressed)
@@ -244,14 +277,40 @@ class Bench:
         about = (self.material, self.stage, self.the_set.compiled, length_facts(film.lengths), clipped)
         self.read_later(self.session, self.sequence, about, self.inside)
 
+    def _disappoint(self, says: str) -> None:
+        for request in self.wanted_proofs:
+            self.send(messages.NotKept(request=request, says=says))
+        self.wanted_proofs.clear()
+
+    def wish(self, request: str) -> None:
+        """Take up a wish for a proof."""
+        if len(self.wanted_proofs) < MOST_WISHES:
+            self.wanted_proofs.append(request)
+        else:
+            says = f"{MOST_WISHES} proofs are being waited for already"
+            self.send(messages.NotKept(request=request, says=says))
+
     def keep_proofs(self) -> None:
         """Answer every wish for a proof with the picture as it is."""
-        while self.wanted_proofs and self.samples and self.change is None:
-            request = self.wanted_proofs.pop(0)
-            picture = encoded(to_srgb8(self.film.rgb(), self.exposure), "PNG")
-            facts = {"request": request, "samples": self.samples, "noise": self.film.noise()}
-            documents = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
-            self.send({"type": "proof", **facts, **documents}, picture)
+        if self.the_set is None and self.change is None:
+            self._disappoint("there is no picture")
+        if not (self.wanted_proofs and self.samples and self.change is None and self.film):
+            return
+        wishes, self.wanted_proofs = self.wanted_proofs, []
+        picture = encoded(to_srgb8(self.film.rgb(), self.exposure), "PNG")
+        facts = {"samples": self.samples, "noise": self.film.noise()}
+        documents = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
+        for request in wishes:
+            self.send({"type": "proof", "request": request, **facts, **documents}, picture)
+
+
+def _fault_of(error: Exception, fault: str) -> Fault:
+    """What a person is told of an error of ours; the log has it by the same number."""
+    number = secrets.token_hex(4)
+    log.error("%s: %s", number, fault, exc_info=error)
+    said = f"{type(error).__name__}: {error}"[:200]
+    remedy = f"Undo the last change; nothing that you made is lost. The log has this as {number}."
+    return Fault("$", f"{fault} ({said})", "what can be shown", remedy)
 
 
 def _seen_alike(stage: Stage, other: Stage) -> bool:
@@ -277,8 +336,9 @@ def _works(network: Network) -> dict:
 class GaugeReader:
     """Reads gauges on a thread of its own, the newest wish of each bench, so that they never hold up a frame."""
 
-    def __init__(self, say: Callable[..., None]):
-        self._say = say
+    def __init__(self, say: Callable[..., None], has_to_wait: Callable[[], bool] = lambda: False):
+        """has_to_wait: whether first pictures are still to come, before which no gauge is read."""
+        self._say, self._has_to_wait = say, has_to_wait
         self._wanted: dict[str, tuple] = {}
         self._wake = threading.Condition()
         threading.Thread(target=self._work, daemon=True, name="gauges").start()
@@ -291,11 +351,15 @@ class GaugeReader:
     def _work(self) -> None:
         while True:
             with self._wake:
-                while not self._wanted:
-                    self._wake.wait()
+                while not self._wanted or self._has_to_wait():
+                    self._wake.wait(0.05 if self._wanted else None)
                 session = next(iter(self._wanted))
                 sequence, about, inside = self._wanted.pop(session)
-            self._say(session, sequence, {"type": "reading", **read_bench(Reading(*about), inside)}, b"")
+            try:
+                said = {"type": "reading", **read_bench(Reading(*about), inside)}
+            except Exception as error:
+                said = messages.FaultsFound(faults=[_fault_of(error, "the gauges could not be read")])
+            self._say(session, sequence, said, b"")
 
 
 class Renderer:
@@ -307,13 +371,19 @@ class Renderer:
         self.wake = threading.Condition()
         self.out_lock = threading.Lock()
         self.closed = False
-        self.last: str | None = None
-        self.gauges = GaugeReader(self.say)
+        self.turn: tuple[str, int] | None = None
+        """The bench and the document that are worked for."""
+        self.turn_began = 0.0
+        self.stepped: float | None = None
+        """When the work under way last went on; None while nothing is to do."""
+        self.clock = 0.0
+        """What the bench at work has used."""
+        self.gauges = GaugeReader(self.say, self._owes_first_pictures)
         self.told: tuple[int, int] | None = None
         self.looked = 0.0
 
     def say(self, session: str, sequence: int, message, payload: bytes = b"") -> None:
-        """Send a message of `live.messages`, or its fields, to a bench."""
+        """Send a message of `live.messages`, or its fields, to a bench; to the keeper when no session is named."""
         said = message if isinstance(message, dict) else message.model_dump(mode="json")
         with self.out_lock:
             self.outgoing.write(pack({"session": session, "sequence": sequence, **said}, payload))
@@ -334,12 +404,23 @@ class Renderer:
             self.closed = True
             self.wake.notify()
 
+    def beat(self) -> None:
+        """Tell the keeper that this process lives, and since when the work has not gone on."""
+        while not self.closed:
+            stepped = self.stepped
+            self.say("", 0, messages.Beat(seconds=0 if stepped is None else time.monotonic() - stepped))
+            time.sleep(BEAT_S)
+
     def hear(self, message: dict) -> None:
         session = message["session"]
         if message["type"] == "close":
             self.benches.pop(session, None)
             return
-        bench = self.benches.setdefault(session, Bench(session, self.say, self.gauges.read))
+        if session not in self.benches:
+            self.benches[session] = Bench(session, self.say, self.gauges.read, self._set_like, used=self.clock)
+        bench = self.benches[session]
+        if not bench.waiting():
+            bench.used = max(bench.used, self.clock)
         if message["type"] == "show":
             bench.change = message
         elif message["type"] == "shown":
@@ -347,15 +428,21 @@ class Renderer:
         elif message["type"] in ANSWERED:
             bench.asked = message
         elif message["type"] == "keep":
-            bench.wanted_proofs.append(message["request"])
+            bench.wish(message["request"])
+
+    def _set_like(self, stage: Stage) -> Set | None:
+        sets = [bench.the_set for bench in self.benches.values() if bench.the_set]
+        return next((one for one in sets if one.stage == stage), None)
+
+    def _owes_first_pictures(self) -> bool:
+        return any(bench.is_urgent() for bench in list(self.benches.values()))
 
     def next_bench(self) -> Bench | None:
-        """Changed benches first, then coarse pictures, then in turn."""
+        """Changed benches first, then coarse pictures, then the one that was worked for least."""
         waiting = [b for b in self.benches.values() if b.waiting()]
-        if not waiting:
-            return None
-        after_last = sorted(waiting, key=lambda b: (b.session <= (self.last or ""), b.session))
-        return min(after_last, key=lambda b: 0 if b.change else 1 if not b.coarse.counts.any() else 2)
+        return min(
+            waiting, key=lambda b: (0 if b.change else 1 if not b.coarse.counts.any() else 2, b.used), default=None
+        )
 
     def tell_progress(self) -> None:
         """Say how far the compiling of kernels is, until it is done."""
@@ -371,6 +458,7 @@ class Renderer:
 
     def pause(self) -> None:
         """Nothing to do: answer wishes for proofs, and wait for a message, or for kernels."""
+        self.stepped = None
         for settled in self.benches.values():
             settled.keep_proofs()
         compiling = any(bench.lacks for bench in self.benches.values()) or not self.told or self.told[0] < self.told[1]
@@ -385,30 +473,48 @@ class Renderer:
                 if bench is None:
                     self.pause()
                     continue
-            self.last = bench.session
+            self.give_turn(bench, tracer)
+
+    def give_turn(self, bench: Bench, tracer: Tracer) -> None:
+        """Work for a bench for a while. What goes wrong is that bench's alone."""
+        self.turn_began = self.stepped = time.monotonic()
+        turn = (bench.session, bench.change["sequence"] if bench.change else bench.sequence)
+        if turn != self.turn:
+            self.say("", 0, messages.Turn(bench=turn[0], shows=turn[1]))
+            self.turn = turn
+        try:
             if bench.change:
                 bench.take()
                 if bench.lacks:
                     bench.send(messages.Preparing(done=warm.progress()[0], of=len(warm.JOBS), waits=True))
-                continue
-            with contextlib.suppress(Interrupted):
-                bench.work(
-                    tracer, lambda bench=bench: self._is_stale(bench), lambda bench=bench: self._is_needed(bench)
-                )
+            else:
+                bench.work(tracer, lambda: self._is_stale(bench), lambda: self._makes_way(bench))
+        except Interrupted:
+            pass
+        except Exception as error:
+            bench.set_aside(error)
+        bench.used += time.monotonic() - self.turn_began
+        self.clock = bench.used
 
     def _is_stale(self, bench: Bench) -> bool:
+        self.stepped = time.monotonic()
         return bench.change is not None or bench.session not in self.benches
 
-    def _is_needed(self, bench: Bench) -> bool:
-        """Whether another bench needs the first turn."""
-        return any(other.is_urgent() for other in list(self.benches.values()) if other is not bench)
+    def _makes_way(self, bench: Bench) -> bool:
+        """Whether another bench is to have its turn: it shows nothing yet, or waits and this one has worked for a while."""
+        others = [other for other in list(self.benches.values()) if other is not bench]
+        if time.monotonic() - self.turn_began > TURN_S:
+            return any(other.waiting() for other in others)
+        return any(other.is_urgent() for other in others)
 
 
 def main() -> None:
+    logging.basicConfig(format="%(asctime)s renderer %(message)s")
     sys.setswitchinterval(0.001)
     renderer = Renderer(sys.stdin.buffer, sys.stdout.buffer)
     sys.stdout = sys.stderr
     threading.Thread(target=renderer.listen, daemon=True).start()
+    threading.Thread(target=renderer.beat, daemon=True).start()
     renderer.work()
 
 

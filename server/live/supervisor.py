@@ -1,58 +1,139 @@
 """Keeps one rendering process alive, and carries messages between it and the open benches."""
 
 import asyncio
+import contextlib
+import hashlib
 import json
 import logging
 import os
 import sys
 import uuid
+from collections import deque
 from collections.abc import Awaitable, Callable
+from dataclasses import asdict, dataclass, field
 
 from django.conf import settings
+from nineglass.describe import Fault
 
+from live.outbox import Hear, Outbox
 from live.wire import LENGTHS, pack
 
 log = logging.getLogger(__name__)
 
-Hear = Callable[[dict, bytes], Awaitable[None]]
 LONGEST_PAUSE_S = 5.0
+STARTS_WITHIN_S = 60.0
+SILENT_S = 6.0
+"""How long the renderer may say nothing: it tells each second that it lives."""
+
+STUCK_S = 8.0
+"""How long one step of its work may take."""
+
+LOOKS_EVERY_S = 0.5
+MOST_WISHES_A_MINUTE = 30
+MOST_DEATHS = 2
+"""How often the renderer may end over one document that gave no picture, before that is set aside."""
+
+
+@dataclass
+class Session:
+    """One open bench as the supervisor knows it."""
+
+    outbox: Outbox
+    shown: dict | None = None
+    """What it shows, to be said again to a new process."""
+    deaths: int = 0
+    """How often the renderer ended while it worked on that, before it gave a picture."""
+    wishes: set[str] = field(default_factory=set)
+    """Proofs that are waited for."""
+    wished_at: deque[float] = field(default_factory=deque)
+    """When the wishes of the last minute came."""
 
 
 class Supervisor:
-    """One for each server process; the rendering process starts with the first bench and stops with the last."""
+    """One for each server process; the rendering process starts with the first bench, and ends a while after the last."""
 
-    def __init__(self):
-        self.hearers: dict[str, Hear] = {}
-        self.shown: dict[str, dict] = {}
+    def __init__(self, linger_s: float | None = None):
+        self.sessions: dict[str, Session] = {}
         self.process: asyncio.subprocess.Process | None = None
+        self.linger_s = settings.RENDERER_LINGERS_S if linger_s is None else linger_s
         self._keeper: asyncio.Task | None = None
+        self._ending: asyncio.Task | None = None
         self._lock = asyncio.Lock()
+        self._turn: tuple[str, int] | None = None
+        self._patience = 0.0
+        self._set_aside: set[str] = set()
+        """Digests of documents that the renderer ended over."""
 
-    async def open(self, hear: Hear) -> str:
-        """Join: `hear` gets every message for the new session. Returns the session's name."""
+    async def open(self, hear: Hear, give_up: Callable[[], Awaitable[None]] | None = None) -> str:
+        """Join: `hear` gets every message for the new session, whose name is returned; `give_up` is called when it is too slow."""
         session = uuid.uuid4().hex
-        self.hearers[session] = hear
+
+        async def dropped():
+            await self._tell({"type": "shown", "session": session})
+
+        async def leave():
+            await self.close(session)
+
+        self.sessions[session] = Session(Outbox(hear, give_up or leave, dropped))
         async with self._lock:
+            if self._ending:
+                self._ending.cancel()
+                self._ending = None
             if self._keeper is None or self._keeper.done():
                 self._keeper = asyncio.create_task(self._keep())
         return session
 
     async def close(self, session: str) -> None:
-        self.hearers.pop(session, None)
-        self.shown.pop(session, None)
+        left = self.sessions.pop(session, None)
+        if left:
+            left.outbox.close()
         await self._tell({"type": "close", "session": session})
         async with self._lock:
-            if not self.hearers and self._keeper:
-                self._keeper.cancel()
-                await asyncio.gather(self._keeper, return_exceptions=True)
-                self._keeper = None
+            if not self.sessions and self._keeper and self._ending is None:
+                self._ending = asyncio.create_task(self._end_later())
+
+    async def end(self) -> None:
+        """End the process now."""
+        keeper, self._keeper = self._keeper, None
+        if keeper:
+            keeper.cancel()
+            await asyncio.gather(keeper, return_exceptions=True)
+
+    async def _end_later(self) -> None:
+        await asyncio.sleep(self.linger_s)
+        async with self._lock:
+            self._ending = None
+            if not self.sessions:
+                await self.end()
 
     async def say(self, session: str, message: dict) -> None:
         """Pass a bench's message on; what it shows is kept, to be said again to a new process."""
+        known = self.sessions.get(session)
+        if known is None:
+            return
         message = {**message, "session": session}
         if message["type"] == "show":
-            self.shown[session] = message
+            if self._set_aside and _digest(message) in self._set_aside:
+                await self._refuse(known, message["sequence"])
+                return
+            known.shown, known.deaths = message, 0
+        elif message["type"] == "keep" and not await self._takes_wish(known, message["request"]):
+            return
         await self._tell(message)
+
+    @staticmethod
+    async def _takes_wish(known: Session, request: str) -> bool:
+        """Whether a bench may wish for one more proof; it is told when not."""
+        now = asyncio.get_running_loop().time()
+        while known.wished_at and known.wished_at[0] < now - 60:
+            known.wished_at.popleft()
+        if len(known.wished_at) < MOST_WISHES_A_MINUTE:
+            known.wished_at.append(now)
+            known.wishes.add(request)
+            return True
+        says = f"{MOST_WISHES_A_MINUTE} proofs in a minute are the most"
+        await known.outbox.put({"type": "not_kept", "sequence": 0, "request": request, "says": says}, b"")
+        return False
 
     async def _tell(self, message: dict) -> None:
         if self.process is None or self.process.stdin.is_closing():
@@ -67,19 +148,25 @@ class Supervisor:
         pause = 0.2
         while True:
             began = asyncio.get_running_loop().time()
-            await self._start()
+            watch = None
             try:
+                await self._start()
+                watch = asyncio.create_task(self._watch())
                 await self._hear()
             finally:
+                if watch:
+                    watch.cancel()
                 await self._stop()
             log.warning("the renderer ended; starting it again")
-            await self._to_all({"type": "restarted"})
+            await self._after_death()
             lived = asyncio.get_running_loop().time() - began
             pause = 0.2 if lived > 10 else min(pause * 2, LONGEST_PAUSE_S)
             await asyncio.sleep(pause)
 
     async def _start(self) -> None:
         environment = {**os.environ, "PYTHONPATH": os.pathsep.join(path for path in sys.path if path)}
+        self._turn = None
+        self._be_patient(STARTS_WITHIN_S)
         self.process = await asyncio.create_subprocess_exec(
             sys.executable,
             "-m",
@@ -89,14 +176,26 @@ class Supervisor:
             stdin=asyncio.subprocess.PIPE,
             stdout=asyncio.subprocess.PIPE,
         )
-        for message in list(self.shown.values()):
-            await self._tell(message)
+        for session in list(self.sessions.values()):
+            if session.shown:
+                await self._tell(session.shown)
 
     async def _stop(self) -> None:
         process, self.process = self.process, None
         if process and process.returncode is None:
             process.kill()
             await process.wait()
+
+    def _be_patient(self, seconds: float) -> None:
+        self._patience = asyncio.get_running_loop().time() + seconds
+
+    async def _watch(self) -> None:
+        """End a renderer that hangs."""
+        while asyncio.get_running_loop().time() < self._patience:
+            await asyncio.sleep(LOOKS_EVERY_S)
+        log.error("the renderer hangs; ending it")
+        with contextlib.suppress(ProcessLookupError):
+            self.process.kill()
 
     async def _hear(self) -> None:
         read = self.process.stdout.readexactly
@@ -106,23 +205,58 @@ class Supervisor:
                 header, payload = json.loads(await read(size)), await read(extra)
             except (asyncio.IncompleteReadError, ConnectionError):
                 return
-            hear = self.hearers.get(header.pop("session"))
-            if hear:
-                await self._safely(hear, header, payload)
+            name = header.pop("session")
+            if not name:
+                self._hear_for_itself(header)
+            elif session := self.sessions.get(name):
+                self._note(session, header)
+                await session.outbox.put(header, payload)
 
-    async def _to_all(self, header: dict) -> None:
-        for hear in list(self.hearers.values()):
-            await self._safely(hear, header, b"")
+    def _hear_for_itself(self, header: dict) -> None:
+        if header["type"] == "turn":
+            self._turn = (header["bench"], header["shows"])
+        self._be_patient(SILENT_S if header.get("seconds", 0) < STUCK_S else 0)
 
     @staticmethod
-    async def _safely(hear: Hear, header: dict, payload: bytes) -> None:
-        try:
-            await hear(header, payload)
-        except OSError:
-            log.info("a bench closed while it was told something")
-        except Exception:
-            log.exception("a bench could not be told")
+    def _note(session: Session, header: dict) -> None:
+        if header["type"] in ("proof", "not_kept"):
+            session.wishes.discard(header["request"])
+        elif header["type"] == "frame" and not header["coarse"]:
+            session.deaths = 0
 
+    async def _after_death(self) -> None:
+        """Tell every bench, and set aside what the renderer ends over again and again."""
+        for name, session in list(self.sessions.items()):
+            shows = session.shown["sequence"] if session.shown else 0
+            if session.shown and self._turn == (name, shows):
+                session.deaths += 1
+            for request in session.wishes:
+                says = "the renderer was started again"
+                await session.outbox.put({"type": "not_kept", "sequence": shows, "request": request, "says": says}, b"")
+            session.wishes.clear()
+            await session.outbox.put({"type": "restarted", "sequence": shows}, b"")
+            if session.deaths >= MOST_DEATHS:
+                self._set_aside.add(_digest(session.shown))
+                await self._refuse(session, shows)
+
+    @staticmethod
+    async def _refuse(session: Session, sequence: int) -> None:
+        session.shown = None
+        await session.outbox.put({"type": "faults", "sequence": sequence, "faults": [asdict(ENDS_RENDERER)]}, b"")
+
+
+def _digest(message: dict) -> str:
+    """Of the documents that a message shows."""
+    shown = json.dumps([message[name] for name in ("material", "stage", "settings")], sort_keys=True)
+    return hashlib.sha256(shown.encode()).hexdigest()
+
+
+ENDS_RENDERER = Fault(
+    "$",
+    f"the renderer ended or hung {MOST_DEATHS} times over this document; it is not shown",
+    "what can be shown",
+    "Undo the last change; nothing that you made is lost.",
+)
 
 _supervisors: dict[asyncio.AbstractEventLoop, Supervisor] = {}
 

@@ -1,6 +1,8 @@
 from datetime import datetime
 from uuid import UUID
 
+from library.api import FaultsOut
+from library.checks import Outdated
 from nineglass.documents import model as documents
 from ninja import Router, Schema
 
@@ -58,17 +60,6 @@ class ProofOut(Schema):
         return f"/proofs/{proof.id}/picture.png"
 
 
-class FaultOut(Schema):
-    path: str
-    fault: str
-    allowed: str
-    remedy: str
-
-
-class FaultsOut(Schema):
-    faults: list[FaultOut]
-
-
 @router.get("", response=list[MaterialLine])
 def materials(request):
     return Material.objects.filter(owner=request.user)
@@ -88,7 +79,7 @@ def material(request, material_id: UUID):
 def save(request, material_id: UUID, payload: MaterialSave):
     try:
         return 200, services.save(request.user, material_id, payload.based_on, payload.document)
-    except services.Outdated as outdated:
+    except Outdated as outdated:
         newest = outdated.newest
         says = f"This material was saved elsewhere: revision {newest.revision} is newer than yours, {payload.based_on}."
         return 409, {"says": says, "newest": newest}

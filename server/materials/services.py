@@ -8,26 +8,15 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
-from nineglass.describe import Refused
+from library.checks import Outdated, check, leave_room
 from nineglass.documents import model as documents
 
 from materials.models import Material, Proof, Revision
 
 
-class Outdated(Exception):
-    """A save was based on a revision that is not the newest."""
-
-    def __init__(self, newest):
-        self.newest = newest
-
-
-def check(document: documents.Document) -> None:
-    if faults := documents.faults_of(document):
-        raise Refused(faults)
-
-
 def create(owner, document: documents.Material) -> Material:
-    check(document)
+    check(owner, document)
+    leave_room(owner, Material)
     with transaction.atomic():
         material = Material.objects.create(owner=owner, name=document.name, document=document.model_dump(mode="json"))
         Revision.objects.create(material=material, number=1, document=material.document)
@@ -40,7 +29,7 @@ def get(owner, material_id: UUID) -> Material:
 
 def save(owner, material_id: UUID, based_on: int, document: documents.Material) -> Material:
     """Save a new revision; raises Outdated when somebody saved since `based_on`."""
-    check(document)
+    check(owner, document)
     with transaction.atomic():
         material = get_object_or_404(Material.objects.select_for_update(), owner=owner, id=material_id)
         if material.revision != based_on:

@@ -1,11 +1,14 @@
+from typing import Any
 from uuid import UUID
 
 from django.db import transaction
+from django.http import Http404
 from django.shortcuts import get_object_or_404
-from materials.api import FaultsOut
+from library.api import FaultsOut
+from library.checks import check, leave_room
 from materials.models import Material
-from materials.services import check
 from nineglass.documents import model as documents
+from nineglass.documents.migrations import migrated
 from ninja import Router, Schema
 
 from stages.models import Stage, Standing
@@ -32,6 +35,27 @@ class RefusedOut(Schema):
 class StageConflict(Schema):
     says: str
     newest: StageOut
+
+
+class DraftIn(Schema):
+    """What a browser kept of a material and its stage before they were saved, of any version."""
+
+    material: dict[str, Any]
+    stage: dict[str, Any]
+
+
+class DraftOut(Schema):
+    material: documents.Material
+    stage: documents.Stage
+    report: list[str]
+
+
+@router.post("draft", response={200: DraftOut, 422: FaultsOut})
+def draft(request, payload: DraftIn):
+    """The same in the newest versions, with what was changed."""
+    report = [line for one in (payload.material, payload.stage) for line in migrated(one)[1]]
+    material = documents.read(documents.Material, payload.material)
+    return 200, {"material": material, "stage": documents.read(documents.Stage, payload.stage), "report": report}
 
 
 @router.get("", response=list[StageOut])
@@ -65,17 +89,21 @@ class StageNew(Schema):
 
 @router.post("", response={201: StageOut, 422: FaultsOut})
 def create(request, payload: StageNew):
-    check(payload.document)
+    check(request.user, payload.document)
+    leave_room(request.user, Stage)
     document = payload.document.model_dump(mode="json")
     return 201, Stage.objects.create(owner=request.user, name=payload.document.name, document=document)
 
 
 @router.delete("{uuid:stage_id}", response={204: None, 409: RefusedOut})
 def remove(request, stage_id: UUID):
-    stage = get_object_or_404(Stage, owner=request.user, id=stage_id)
-    if Stage.objects.filter(owner=request.user).count() == 1:
-        return 409, {"says": "This is the only stage; a material needs one. Copy it first."}
-    stage.delete()
+    with transaction.atomic():
+        stages = {stage.id: stage for stage in Stage.objects.select_for_update().filter(owner=request.user)}
+        if stage_id not in stages:
+            raise Http404
+        if len(stages) == 1:
+            return 409, {"says": "This is the only stage; a material needs one. Copy it first."}
+        stages[stage_id].delete()
     return 204, None
 
 
@@ -86,7 +114,7 @@ def stage(request, stage_id: UUID):
 
 @router.put("{uuid:stage_id}", response={200: StageOut, 409: StageConflict, 422: FaultsOut})
 def save(request, stage_id: UUID, payload: StageSave):
-    check(payload.document)
+    check(request.user, payload.document)
     with transaction.atomic():
         kept = get_object_or_404(Stage.objects.select_for_update(), owner=request.user, id=stage_id)
         if kept.revision != payload.based_on:

@@ -1,6 +1,7 @@
 """The shape of the documents, and their check against the catalogue."""
 
 import json
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
@@ -17,6 +18,7 @@ from nineglass.documents.modules import (
     size_of,
     sizes_of,
 )
+from nineglass.documents.plain import NotPlain, fault_of_json
 
 LARGEST_BYTES = 2_000_000
 MOST_LOBES = 6
@@ -41,6 +43,8 @@ class Versioned(Document):
     @model_validator(mode="before")
     @classmethod
     def newest(cls, given):
+        if fault := fault_of_json(given):
+            raise NotPlain(fault)
         return migrated(given)[0]
 
 
@@ -290,16 +294,19 @@ def read(model: type[Document], given: str | bytes | dict) -> Document:
     try:
         document = model.model_validate(given)
     except ValidationError as error:
-        raise Refused([_fault(one) for one in error.errors(include_url=False)]) from None
+        raise Refused([fault_of_error(one) for one in error.errors(include_url=False)]) from None
     if faults := faults_of(document):
         raise Refused(faults)
     return document
 
 
-def _fault(error: dict) -> Fault:
+def fault_of_error(error: dict) -> Fault:
+    """What a person is told of an error of pydantic's."""
     path = ""
     for step in error["loc"]:
         path += f"[{step}]" if isinstance(step, int) else f".{step}" if path else str(step)
+    if isinstance(wrong := error.get("ctx", {}).get("error"), NotPlain):
+        return replace(wrong.fault, path=".".join(step for step in (path, wrong.fault.path) if step))
     given = error.get("input")
     shown = f" (given {str(given)[:60]!r})" if not isinstance(given, dict | list) else ""
     words = error["msg"][0].lower() + error["msg"][1:]

@@ -62,6 +62,9 @@ class BrilliantCut:
         return through(azimuth, crown * 0.62, table * cos(radians(22.5)), top)
 
 
+LEAST_STEP_DEG = 2.0
+
+
 @FORMS.kind(title="Step cut", family="cut stone")
 class StepCut:
     """A step (emerald) cut with cropped corners: three steps above the girdle, three below."""
@@ -93,14 +96,19 @@ class StepCut:
     STEPS_DEG = (9.0, 0.0, -9.0)
 
     def _height(self, inwards: float, angle: float) -> float:
-        return sum(inwards * s * tan(radians(angle + d)) for s, d in zip(self.SHARES, self.STEPS_DEG, strict=True))
+        angles = self._angles(angle)
+        return sum(inwards * share * tan(radians(one)) for share, one in zip(self.SHARES, angles, strict=True))
+
+    def _angles(self, angle: float) -> list[float]:
+        """Of the three steps, none of them level."""
+        return [max(angle + more, LEAST_STEP_DEG) for more in self.STEPS_DEG]
 
     def _steps(self, sides, inwards: float, half: float, angle: float, way: int) -> list:
         planes = []
         for azimuth, reach in sides:
             radius, height = reach, half
-            for share, more in zip(self.SHARES, self.STEPS_DEG, strict=True):
-                planes.append(through(azimuth, way * (angle + more), radius, way * height))
+            for share, one in zip(self.SHARES, self._angles(angle), strict=True):
+                planes.append(through(azimuth, way * one, radius, way * height))
                 radius -= inwards * share
-                height += inwards * share * tan(radians(angle + more))
+                height += inwards * share * tan(radians(one))
         return planes

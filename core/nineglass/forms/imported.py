@@ -6,13 +6,18 @@ from functools import lru_cache
 import numpy as np
 
 from nineglass.describe import Fault, Refused, choice, dial, file_dial
-from nineglass.files import path_of
 from nineglass.forms import FORMS
 from nineglass.forms.mesh import Mesh, centred, faults_of_surface, flat_solid
+from nineglass.put_in import ReadFile, arrays_of
 
 METRES = {"mm": 0.001, "cm": 0.01, "m": 1.0, "inch": 0.0254}
 LARGEST_BYTES = 300_000_000
 MOST_TRIANGLES = 4_000_000
+FARTHEST = 1e12
+"""How large the numbers of a file may be."""
+
+SMALLEST_M, LARGEST_M = 1e-5, 1e4
+"""How large a mesh may be, in its unit and at its scale."""
 
 
 @FORMS.kind(title="Imported mesh", family="imported")
@@ -29,10 +34,19 @@ class Imported:
             return flat_solid(_stand_in())
         mesh = _read(dials["file"])
         size = np.float32(METRES[dials["unit"]] * dials["scale"])
+        _within_reason(mesh, float(size))
         vertices, normals, faces = mesh.vertices * size, mesh.normals, mesh.faces
         if dials["sides"] == "flipped":
             normals, faces = -normals, faces[:, ::-1].copy()
         return centred(Mesh(vertices, normals, faces, mesh.uv))
+
+
+def _within_reason(mesh: Mesh, scale: float) -> None:
+    low, high = mesh.bounds()
+    across = float((high.astype(float) - low).max()) * scale
+    if not SMALLEST_M <= across <= LARGEST_M:
+        fault, allowed = f"the mesh is {across:.3g} m across", f"{SMALLEST_M:g} to {LARGEST_M:g} m"
+        raise Refused([Fault("file", fault, allowed, "Choose another unit or scale.")])
 
 
 def _stand_in() -> np.ndarray:
@@ -43,7 +57,8 @@ def _stand_in() -> np.ndarray:
 
 @lru_cache(8)
 def _read(name: str) -> Mesh:
-    return read_mesh(path_of(name).read_bytes())
+    found = arrays_of(name, "mesh")
+    return Mesh(found["vertices"], found["normals"], found["faces"], found.get("uv"))
 
 
 def kind_of(given: bytes) -> str:
@@ -64,21 +79,31 @@ def read_mesh(given: bytes) -> Mesh:
     import trimesh
 
     try:
-        loaded = trimesh.load(io.BytesIO(given), file_type=kind_of(given), force="mesh", process=False, resolver=None)
+        loaded = trimesh.load(io.BytesIO(given), file_type=kind_of(given), process=False, resolver=None)
+        if isinstance(loaded, trimesh.Scene):
+            _few_enough(sum(len(loaded.geometry[name].faces) for _, name in _placed(loaded)))
+            loaded = loaded.to_mesh()
+    except (Refused, MemoryError):
+        raise
     except Exception as error:
         raise _refused(f"not a mesh that can be read ({type(error).__name__})", "GLB, OBJ, PLY or STL") from None
     faces = np.asarray(getattr(loaded, "faces", ()), np.int64).reshape(-1, 3)
     if not len(faces):
         raise _refused("the file has no triangles", "a surface of triangles")
-    if len(faces) > MOST_TRIANGLES:
-        raise _refused(f"{len(faces):,} triangles", f"at most {MOST_TRIANGLES:,}")
+    _few_enough(len(faces))
     vertices = np.asarray(loaded.vertices, float)
     if not np.isfinite(vertices).all() or faces.min() < 0 or faces.max() >= len(vertices):
         raise _refused("places that are not numbers, or faces without them", "finite vertices")
+    if np.abs(vertices).max() > FARTHEST:
+        raise _refused("its numbers are too large", f"at most {FARTHEST:g}")
     corners = vertices[faces]
-    area = np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1)
-    faces = faces[area > 0]
-    if kind_of(given) == "stl" or not len(faces):
+    across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    has_area = (across != 0).any(axis=1)
+    if not has_area.all():
+        faces = faces[has_area]
+    if not len(faces) or not np.ptp(vertices[faces].reshape(-1, 3).astype(np.float32), axis=0).max() > 0:
+        raise _refused("every triangle is flat or without size", "triangles with an area")
+    if kind_of(given) == "stl":
         return flat_solid(vertices[faces])
     uv = getattr(getattr(loaded, "visual", None), "uv", None)
     uv = np.asarray(uv, np.float32)[:, :2] if uv is not None and len(uv) == len(vertices) else None
@@ -86,8 +111,19 @@ def read_mesh(given: bytes) -> Mesh:
     return Mesh(vertices.astype(np.float32), normals, faces.astype(np.int32), uv)
 
 
-def facts_of(given: bytes) -> dict:
-    """What a person should know before a mesh is used: its size in its own numbers, its triangles, and what is wrong with its surface."""
+def _few_enough(triangles: int) -> None:
+    if triangles > MOST_TRIANGLES:
+        raise _refused(f"{triangles:,} triangles", f"at most {MOST_TRIANGLES:,}")
+
+
+def _placed(scene) -> list[tuple[str, str]]:
+    """Every place of a scene with the name of what stands there."""
+    return [(node, scene.graph[node][1]) for node in scene.graph.nodes_geometry]
+
+
+def read_file(given: bytes) -> ReadFile:
+    """A mesh, with what a person should know before it is used: its size in its own numbers, its triangles, and what is wrong with its
+    surface."""
     mesh = read_mesh(given)
     low, high = mesh.bounds()
     corners = mesh.vertices[mesh.faces].astype(float)
@@ -95,7 +131,9 @@ def facts_of(given: bytes) -> dict:
     faults = faults_of_surface(mesh)
     if not faults and volume < 0:
         faults.append("the surface is inside out: set Outside to flipped")
-    return {"size": (high - low).tolist(), "triangles": len(mesh.faces), "faults": faults}
+    facts = {"size": (high - low).tolist(), "triangles": len(mesh.faces), "faults": faults}
+    arrays = {"vertices": mesh.vertices, "normals": mesh.normals, "faces": mesh.faces}
+    return ReadFile(facts, arrays if mesh.uv is None else arrays | {"uv": mesh.uv})
 
 
 def _refused(fault: str, allowed: str) -> Refused:

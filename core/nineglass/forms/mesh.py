@@ -128,9 +128,9 @@ def _caps(outline, height):
 
 
 def _flat(triangles) -> Mesh:
-    corners = np.array(list(triangles), float)
+    corners = triangles if isinstance(triangles, np.ndarray) else np.array(list(triangles), float)
     normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    normals /= np.linalg.norm(normals, axis=1, keepdims=True)
+    normals /= np.sqrt(np.einsum("ij,ij->i", normals, normals))[:, None]
     faces = np.arange(len(corners) * 3, dtype=np.int32).reshape(-1, 3)
     return Mesh(corners.reshape(-1, 3).astype(np.float32), np.repeat(normals, 3, axis=0).astype(np.float32), faces)
 
@@ -232,7 +232,8 @@ def from_planes(planes) -> Mesh:
 def _welded(mesh: Mesh) -> tuple[int, np.ndarray]:
     """How many places the vertices of a mesh share, and its faces (m, 3) by place."""
     size = float(np.ptp(mesh.vertices, axis=0).max()) or 1.0
-    spots, place = np.unique(np.round(mesh.vertices / (size * 1e-6)).astype(np.int64), axis=0, return_inverse=True)
+    steps = np.round((mesh.vertices - mesh.vertices.min(axis=0)) / (size * 1e-6)).astype(np.int64)
+    spots, place = np.unique((steps[:, 0] << 42) + (steps[:, 1] << 21) + steps[:, 2], return_inverse=True)
     return len(spots), place.reshape(-1)[mesh.faces]
 
 
@@ -244,12 +245,14 @@ def faults_of_surface(mesh: Mesh) -> list[str]:
     faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
     edges = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
     ahead, back = edges[:, 0] * count + edges[:, 1], edges[:, 1] * count + edges[:, 0]
+    ahead.sort()
+    back.sort()
+    again = np.concatenate([[False], ahead[1:] == ahead[:-1], [False]])
+    twice = int((again[1:] & ~again[:-1]).sum())
+    alone = int((back.take(np.searchsorted(back, ahead), mode="clip") != ahead).sum())
     found = []
-    alone = ~np.isin(ahead, back)
-    _, times = np.unique(ahead, return_counts=True)
-    twice = int((times > 1).sum())
     if twice:
         found.append(f"{twice} edges whose two faces look opposite ways")
-    if alone.any() and int(alone.sum()) > twice:
-        found.append(f"{int(alone.sum())} open edges")
+    if alone > twice:
+        found.append(f"{alone} open edges")
     return found

@@ -7,9 +7,9 @@ from math import pi
 import numpy as np
 
 from nineglass.describe import Fault, Refused, dial, file_dial
-from nineglass.files import path_of
 from nineglass.lamps import LAMPS
 from nineglass.lamps.light import SPHERE, Aimed, Light, axes, beam_of, with_beam
+from nineglass.put_in import ReadFile, arrays_of
 
 LARGEST_BYTES = 2_000_000
 MOST_ANGLES = 1000
@@ -82,7 +82,9 @@ class Photometry:
 
 @lru_cache(16)
 def _beam(name: str) -> np.ndarray:
-    return beam_of(read_photometry(path_of(name).read_bytes()).share, slanted=False)
+    found = arrays_of(name, "photometry")
+    watts = float(found.pop("watts"))
+    return beam_of(Photometry(**found, watts=watts).share, slanted=False)
 
 
 def read_photometry(given: bytes) -> Photometry:
@@ -142,15 +144,16 @@ def _numbers(text: str) -> _Numbers:
     return _Numbers(values)
 
 
-def facts_of(given: bytes) -> dict:
-    """What a person should know of a photometric file."""
+def read_file(given: bytes) -> ReadFile:
     found = read_photometry(given)
-    return {
+    facts = {
         "lumens": found.lumens(),
         "brightest_candela": float(found.candela.max()),
         "down_deg": [float(found.down[0]), float(found.down[-1])],
         "watts": found.watts,
     }
+    arrays = {"down": found.down, "around": found.around, "candela": found.candela, "watts": np.array(found.watts)}
+    return ReadFile(facts, arrays)
 
 
 def _refused(fault: str, allowed: str) -> Refused:

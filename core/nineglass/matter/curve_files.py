@@ -33,13 +33,20 @@ def _from_csv(text: str):
     """Two columns; a heading and lines without two numbers are passed over when numbers follow."""
     delimiter = next((mark for mark in (";", "\t", ",") if mark in text), " ")
     rows = csv.reader(io.StringIO(text), delimiter=delimiter, skipinitialspace=True)
-    for row in rows:
+    for row in _rows(rows):
         cells = [cell for cell in row if cell.strip()]
         try:
             nm, value = (float(cell.replace(",", ".")) for cell in cells[:2])
         except ValueError:
             continue
         yield nm, value
+
+
+def _rows(rows):
+    try:
+        yield from rows
+    except csv.Error as error:
+        raise _refused(f"not a table: {error}", "lines of wavelength in nm and value") from None
 
 
 def _from_spdx(text: str):

@@ -5,7 +5,7 @@ from functools import cached_property
 from types import SimpleNamespace
 
 from nineglass.catalogue import BANDS, SLIPS
-from nineglass.describe import Kind
+from nineglass.describe import Dial, Kind
 from nineglass.documents.model import BOTH, FIRST, SECOND, Band, Material, Part
 from nineglass.documents.modules import Opened, opened_out
 from nineglass.network.ops import Ops, Program, Signal, flow_of
@@ -57,11 +57,11 @@ class Growing:
             self.emit(self.slips[source[0]])
         return self.signals[key]
 
-    def slopes_of(self, source: tuple[str, str]) -> list[Signal]:
-        """What a wire brings from places a little further along each axis."""
+    def slopes_of(self, source: tuple[str, str], wanted: str) -> list[Signal]:
+        """What a wire brings, as the wanted type, from places a little further along each axis."""
         before, found = self.ops.shift, []
         for self.ops.shift in (1, 2, 3):
-            found.append(self.signal_of(source))
+            found.append(converted(self.ops, self.signal_of(source), wanted))
         self.ops.shift = before
         return found
 
@@ -71,9 +71,11 @@ class Growing:
             source = self.sources.get((part_id, name))
             if source:
                 signal = converted(self.ops, self.signal_of(source), dial.type)
+                if kind.role == "band":
+                    signal = held(self.ops, signal, dial)
                 driven.add(name)
                 if dial.sloped and not self.ops.shift:
-                    values.slopes = self.slopes_of(source)
+                    values.slopes = self.slopes_of(source, dial.type)
             else:
                 given = part.dials.get(name, dial.default)
                 signal = given
@@ -212,6 +214,16 @@ def converted(ops: Ops, signal: Signal, wanted: str) -> Signal:
     if wanted != "number" and not isinstance(signal, tuple):
         return (signal,) * 3
     return signal
+
+
+def held(ops: Ops, signal: Signal, dial: Dial) -> Signal:
+    """What drives a dial of a band, within the range that is allowed for it; what is no number becomes the lower end."""
+    if dial.hard_low is None:
+        return signal
+    low, high = ops.constant(dial.hard_low), ops.constant(dial.hard_high)
+    if isinstance(signal, tuple):
+        return tuple(ops.clamp(one, low, high) for one in signal)
+    return ops.clamp(signal, low, high)
 
 
 def splits(band: Band) -> bool:

@@ -160,10 +160,10 @@ def run_program(operations, registers, texels, places, first, last):
                     out[i] = a[i] / b[i] if b[i] != ZERO else ZERO
             elif operation == MIN:
                 for i in range(out.size):
-                    out[i] = min(a[i], b[i])
+                    out[i] = a[i] if a[i] < b[i] else b[i]
             elif operation == MAX:
                 for i in range(out.size):
-                    out[i] = max(a[i], b[i])
+                    out[i] = a[i] if a[i] > b[i] else b[i]
             elif operation == ABS:
                 for i in range(out.size):
                     out[i] = abs(a[i])

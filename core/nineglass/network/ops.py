@@ -44,8 +44,14 @@ Three = tuple[Register, Register, Register]
 Signal = Register | Three
 
 
+LARGEST = 1e30
+"""No constant is larger: it must be finite in 32 bits."""
+
+
 def _power(a: float, b: float) -> float:
-    return max(a, 0.0) ** b if a > 0 or b > 0 else 0.0
+    if a <= 0:
+        return 0.0
+    return math.exp(min(b * math.log(a), 80.0))
 
 
 _CONSTANT = {
@@ -53,8 +59,8 @@ _CONSTANT = {
     SUB: lambda a, b: a - b,
     MUL: lambda a, b: a * b,
     DIV: lambda a, b: a / b if b else 0.0,
-    MIN: min,
-    MAX: max,
+    MIN: lambda a, b: a if a < b else b,
+    MAX: lambda a, b: a if a > b else b,
     ABS: abs,
     SQRT: lambda a: math.sqrt(max(a, 0.0)),
     POW: _power,
@@ -180,7 +186,7 @@ class Ops:
         return self._registers - 1
 
     def constant(self, value: float) -> int:
-        value = float(value)
+        value = min(max(float(value), -LARGEST), LARGEST)
         if value not in self._constants:
             self._constants[value] = register = self._new()
             self._values[register] = value
@@ -274,6 +280,7 @@ class Ops:
         return self.sub(self.constant(1), a)
 
     def clamp(self, a, low, high):
+        """a within low to high; what is no number becomes low."""
         return self.min(self.max(a, low), high)
 
     def mix(self, a: Signal, b: Signal, t: int) -> Signal:

@@ -6,7 +6,7 @@ from functools import lru_cache
 import numpy as np
 
 from nineglass.describe import Fault, Refused
-from nineglass.files import path_of
+from nineglass.put_in import ReadFile, arrays_of
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 
 LARGEST_SIDE = 8192
@@ -31,17 +31,28 @@ def read_picture(given: bytes) -> tuple[np.ndarray, bool]:
         with Image.open(io.BytesIO(given), formats=("PNG", "JPEG")) as opened:
             if max(opened.size) > LARGEST_SIDE:
                 raise _refused(f"{opened.size[0]} x {opened.size[1]}", f"at most {LARGEST_SIDE} a side")
-            pixels = np.asarray(opened.convert("RGB"), np.float32) / 255
+            pixels = np.asarray(opened.convert("RGB"))
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
         raise _refused("not a picture that can be read", "PNG, JPEG, OpenEXR or Radiance HDR") from None
     return _smaller(pixels), False
 
 
+def read_file(given: bytes) -> ReadFile:
+    pixels, linear = read_picture(given)
+    facts = {"width": pixels.shape[1], "height": pixels.shape[0], "linear": linear}
+    return ReadFile(facts, {"pixels": pixels, "linear": np.array(linear)})
+
+
 def _smaller(pixels: np.ndarray) -> np.ndarray:
+    """As 32-bit floats, bytes as shares of 255; halved until it is no larger than `WORKING_SIDE`."""
+    most = 255 if pixels.dtype == np.uint8 else 1
     while max(pixels.shape[:2]) > WORKING_SIDE:
         even = pixels[: len(pixels) // 2 * 2, : pixels.shape[1] // 2 * 2]
-        pixels = (even[::2, ::2] + even[1::2, ::2] + even[::2, 1::2] + even[1::2, 1::2]) / 4
-    return np.ascontiguousarray(pixels, np.float32)
+        quarter = np.zeros((len(even) // 2, even.shape[1] // 2, 3), np.float32)
+        for row, column in ((0, 0), (1, 0), (0, 1), (1, 1)):
+            quarter += even[row::2, column::2]
+        pixels = quarter / 4
+    return np.ascontiguousarray(pixels, np.float32) / np.float32(most)
 
 
 def linear_of(encoded: np.ndarray) -> np.ndarray:
@@ -53,7 +64,8 @@ def linear_of(encoded: np.ndarray) -> np.ndarray:
 @lru_cache(8)
 def picture_file(name: str, space: str) -> np.ndarray:
     """A picture that was put in, read in a colour space."""
-    pixels, linear = read_picture(path_of(name).read_bytes())
+    found = arrays_of(name, "texture")
+    pixels, linear = found["pixels"], bool(found["linear"])
     return pixels if linear or space != "sRGB" else linear_of(pixels)
 
 

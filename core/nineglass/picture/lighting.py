@@ -10,6 +10,7 @@ import tempfile
 import numpy as np
 
 from nineglass.describe import Fault, Refused
+from nineglass.put_in import ReadFile
 
 LARGEST_SIDE = 8192
 LARGEST_BYTES = 200_000_000
@@ -28,6 +29,12 @@ def read_lighting_picture(given: bytes) -> np.ndarray:
     while rgb.shape[1] > WORKING_WIDTH and rgb.shape[0] % 2 == 0:
         rgb = (rgb[::2, ::2] + rgb[1::2, ::2] + rgb[::2, 1::2] + rgb[1::2, 1::2]) / 4
     return rgb
+
+
+def read_file(given: bytes) -> ReadFile:
+    rgb = read_lighting_picture(given)
+    facts = {"width": rgb.shape[1], "height": rgb.shape[0], "brightest": float(rgb.max()), "mean": float(rgb.mean())}
+    return ReadFile(facts, {"rgb": rgb})
 
 
 def read_linear(given: bytes) -> np.ndarray:
@@ -53,11 +60,14 @@ def _read_exr(given: bytes) -> np.ndarray:
     with tempfile.NamedTemporaryFile(suffix=".exr", delete=False) as file:
         file.write(given)
     try:
+        with OpenEXR.File(file.name, header_only=True) as head:
+            box = head.header()["dataWindow"]
+            _within(int(box[1][0]) - int(box[0][0]) + 1, int(box[1][1]) - int(box[0][1]) + 1)
         with OpenEXR.File(file.name, separate_channels=True) as picture:
-            box = picture.header()["dataWindow"]
-            _within(int(box[1][0] - box[0][0]) + 1, int(box[1][1] - box[0][1]) + 1)
             channels = picture.channels()
             return np.stack([np.asarray(channels[name].pixels, np.float32) for name in "RGB"], axis=-1)
+    except Refused:
+        raise
     except (RuntimeError, KeyError, ValueError, TypeError) as error:
         raise _refused(f"the OpenEXR file cannot be read: {error}", "channels R, G and B") from None
     finally:
@@ -76,35 +86,38 @@ def _read_radiance(given: bytes) -> np.ndarray:
         raise _refused("the Radiance header is not known", "32-bit_rle_rgbe, -Y height +X width")
     height, width = int(size[1]), int(size[2])
     _within(width, height)
-    data, at = np.frombuffer(given, np.uint8), size.end()
-    out = np.zeros((height, width, 4), np.uint8)
-    for row in range(height):
-        runs = 8 <= width < 32768 and len(data) >= at + 4 and data[at] == 2 and data[at + 1] == 2 and data[at + 2] < 128
+    at, out = size.end(), np.zeros((height, width, 4), np.uint8)
+    for row in out:
+        runs = 8 <= width < 32768 and given[at : at + 2] == b"\2\2" and len(given) >= at + 4 and given[at + 2] < 128
         if not runs:
-            if len(data) < at + width * 4:
+            if len(given) < at + width * 4:
                 raise _refused("the file ends early", "whole scanlines")
-            out[row] = data[at : at + width * 4].reshape(width, 4)
+            row[:] = np.frombuffer(given, np.uint8, width * 4, at).reshape(width, 4)
             at += width * 4
             continue
         at += 4
         for channel in range(4):
-            at = _scanline(data, at, out[row, :, channel])
+            line, at = _scanline(given, at, width)
+            row[:, channel] = np.frombuffer(line, np.uint8)
     scale = np.where(out[..., 3] > 0, np.ldexp(1.0, out[..., 3].astype(int) - 136), 0)
     return ((out[..., :3] + 0.5) * scale[..., None]).astype(np.float32)
 
 
-def _scanline(data: np.ndarray, at: int, row: np.ndarray) -> int:
-    """One channel of a row from its runs; returns where the next begins."""
-    x = 0
-    while x < len(row):
-        if at + 1 >= len(data):
+def _scanline(given: bytes, at: int, width: int) -> tuple[bytearray, int]:
+    """One channel of a row from its runs, and where the next begins."""
+    line = bytearray()
+    while len(line) < width:
+        if at + 1 >= len(given):
             raise _refused("the file ends early", "whole scanlines")
-        count, at = int(data[at]), at + 1
-        length = count - 128 if count > 128 else count
-        stored = data[at] if count > 128 else data[at : at + length]
-        if length == 0 or x + length > len(row) or (count <= 128 and len(stored) < length):
+        count = given[at]
+        if count > 128:
+            line += given[at + 1 : at + 2] * (count - 128)
+            at += 2
+        else:
+            line += given[at + 1 : at + 1 + count]
+            at += 1 + count
+        if count == 0 or len(line) > width:
             raise _refused("a run leaves its scanline", "whole scanlines")
-        row[x : x + length] = stored
-        at += 1 if count > 128 else length
-        x += length
-    return at
+        if at > len(given):
+            raise _refused("the file ends early", "whole scanlines")
+    return line, at

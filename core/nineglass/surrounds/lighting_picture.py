@@ -3,7 +3,7 @@ from functools import lru_cache
 import numpy as np
 
 from nineglass.describe import choice, dial, file_dial
-from nineglass.files import path_of
+from nineglass.put_in import arrays_of
 from nineglass.surrounds import BRIGHT, SURROUNDS
 from nineglass.surrounds.directions import directions
 
@@ -27,9 +27,7 @@ class LightingPicture:
 
 @lru_cache(2)
 def _own(name: str) -> np.ndarray:
-    from nineglass.picture.lighting import read_lighting_picture
-
-    return read_lighting_picture(path_of(name).read_bytes())
+    return arrays_of(name, "picture")["rgb"]
 
 
 @lru_cache(2)

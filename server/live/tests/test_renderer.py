@@ -1,6 +1,7 @@
 import io
 import json
 import threading
+import time
 from unittest import mock
 
 import numpy as np
@@ -15,7 +16,7 @@ from nineglass.trace.render import Tracer
 from PIL import Image
 
 from live.messages import SAID
-from live.renderer import Bench, GaugeReader, Renderer
+from live.renderer import MOST_WISHES, TURN_S, Bench, GaugeReader, Renderer
 from live.wire import HEADER_LENGTH, LENGTHS, for_browser, pack
 
 
@@ -274,6 +275,61 @@ class Work(SimpleTestCase):
         self.show(material=changed, inside="")
         self.assertIs(self.bench.the_set.table, kept.table)
 
+    def test_a_file_that_is_not_there_is_a_fault_of_its_dial(self):
+        stage = demo("lamp-room")
+        stage["objects"][0]["form"] = {"kind": "imported", "dials": {"file": "ab" * 32}}
+        self.show(stage=stage)
+        [(said, _)] = self.sent
+        self.assertEqual([fault["path"] for fault in said["faults"]], ["objects[0].form.dials.file"])
+        self.show()
+        self.work(1)
+        self.assertIn("frame", self.types(), "the next document is shown")
+
+    def test_a_question_that_fails_leaves_the_picture(self):
+        self.show()
+        self.work(2)
+        self.bench.asked = {"type": "hold", "slip": "one"}
+        with mock.patch.object(Bench, "hold", side_effect=KeyError("one")), self.assertLogs("live.renderer"):
+            self.work(1)
+        self.assertEqual(self.types()[-1], "faults")
+        self.assertTrue(self.bench.waiting(), "the picture goes on")
+
+    def test_driven_dials_are_held_in_their_limits(self):
+        """Ramps that end at 0, a slip that gives 0, a gamma past all bounds: each was met by a fuzz."""
+        facing_depth = [wire("f", "r", "at"), wire("r", "interior", "transmission_depth")]
+        for name, slips, wires, bands in (
+            (
+                "depth 0",
+                [slip("f", "facing"), slip("r", "ramp", stops=[[0, 0.42], [0.8, 0], [1, 0]])],
+                facing_depth,
+                [],
+            ),
+            ("index 0", [slip("z", "separate_vector")], [wire("z", "coat", "coat_ior", port="z")], ["coat"]),
+            ("black body", [slip("b", "black_body"), slip("o", "bump")], [wire("b", "o", "height")], []),
+            ("gamma", [slip("g", "gamma", value=99999.9998, gamma=50.005)], [], []),
+        ):
+            material = demo("net-float") | {"version": 2, "slips": slips, "wires": wires}
+            material["section"]["bands"] = [{"id": b, "kind": b} for b in bands] + material["section"]["bands"]
+            with self.subTest(name):
+                self.show(material=material)
+                self.sent.clear()
+                self.work(3)
+                self.assertEqual(set(self.types()), {"frame", "reading"})
+                text = json.dumps([said for said, _ in self.sent])
+                self.assertFalse("NaN" in text or "Infinity" in text)
+
+    def test_json_for_browsers_has_null_for_what_is_no_number(self):
+        sent = for_browser({"noise": float("nan"), "rows": [1.0, float("inf"), {"a": (float("-inf"), 2)}]})
+        self.assertEqual(json.loads(sent[4:]), {"noise": None, "rows": [1.0, None, {"a": [None, 2]}]})
+
+
+def slip(name, kind, **dials):
+    return {"id": name, "kind": kind, "dials": dials}
+
+
+def wire(source, part, dial, port="out"):
+    return {"source": {"slip": source, "port": port}, "target": {"part": part, "dial": dial}}
+
 
 class Gauges(SimpleTestCase):
     def test_the_newest_wish_of_each_bench_is_read_beside_the_picture(self):
@@ -295,29 +351,94 @@ class Gauges(SimpleTestCase):
 
 
 class Turns(SimpleTestCase):
-    def test_a_newcomer_has_a_pass_make_way(self):
-        renderer = Renderer(None, None)
-        for session in ("a", "b"):
-            renderer.hear({"type": "show", "session": session, "sequence": 1})
-        first, second = renderer.benches["a"], renderer.benches["b"]
-        self.assertTrue(renderer._is_needed(first))
-        second.change = None
-        self.assertFalse(renderer._is_needed(first))
+    def setUp(self):
+        self.renderer = Renderer(None, io.BytesIO())
 
-    def test_benches_take_turns(self):
-        renderer, order = Renderer(None, None), []
-        for session in ("b", "c", "a"):
-            renderer.hear({"type": "show", "session": session, "sequence": 1})
-        for _ in range(6):
-            renderer.last = renderer.next_bench().session
-            order.append(renderer.last)
-        self.assertEqual(order, ["a", "b", "c"] * 2)
+    def open(self, *sessions):
+        for session in sessions:
+            self.renderer.hear({"type": "show", "session": session, "sequence": 1})
+        return [self.renderer.benches[session] for session in sessions]
+
+    def test_a_newcomer_has_a_pass_make_way(self):
+        first, second = self.open("a", "b")
+        self.renderer.turn_began = time.monotonic()
+        self.assertTrue(self.renderer._makes_way(first))
+        second.change = None
+        self.assertFalse(self.renderer._makes_way(first))
+
+    def test_a_bench_that_has_worked_for_a_while_makes_way_for_one_that_waits(self):
+        first, second = self.open("a", "b")
+        second.change = None
+        with mock.patch.object(Bench, "waiting", lambda bench: True):
+            for seconds, makes_way in ((0, False), (2 * TURN_S, True)):
+                self.renderer.turn_began = time.monotonic() - seconds
+                self.assertEqual(self.renderer._makes_way(first), makes_way)
+
+    def test_time_is_shared_not_turns(self):
+        self.open("heavy", "light")
+        took, given = {"heavy": 0.1, "light": 0.02}, {"heavy": 0.0, "light": 0.0}
+        for _ in range(60):
+            bench = self.renderer.next_bench()
+            bench.used += took[bench.session]
+            given[bench.session] += took[bench.session]
+        self.assertLess(abs(given["heavy"] - given["light"]), 0.15)
+
+    def test_a_newcomer_does_not_catch_up_on_what_was_before_it(self):
+        [old] = self.open("old")
+        old.used = self.renderer.clock = 900.0
+        [new] = self.open("new")
+        self.assertEqual(new.used, 900.0)
+
+    def test_what_goes_wrong_is_one_benchs_alone(self):
+        bad, good = self.open("bad", "good")
+        with mock.patch.object(Bench, "take", autospec=True, side_effect=self._break), self.assertLogs("live.renderer"):
+            self.renderer.give_turn(bad, Tracer(1))
+            self.renderer.give_turn(good, Tracer(1))
+        self.assertFalse(bad.waiting(), "its document is set aside")
+        self.assertTrue(good.waiting())
+        faults = [said for said in self.said() if said["type"] == "faults"]
+        self.assertEqual([said["session"] for said in faults], ["bad"])
+        self.assertIn("ZeroDivisionError", faults[0]["faults"][0]["fault"])
+        self.assertEqual([said["bench"] for said in self.said() if said["type"] == "turn"], ["bad", "good"])
+
+    @staticmethod
+    def _break(bench):
+        if bench.session == "bad":
+            raise ZeroDivisionError("by a poisoned dial")
+
+    def test_wishes_for_proofs_are_few_and_none_is_left_without_an_answer(self):
+        [bench] = self.open("a")
+        for number in range(20_000):
+            self.renderer.hear({"type": "keep", "session": "a", "request": str(number)})
+        self.assertEqual(len(bench.wanted_proofs), MOST_WISHES)
+        with self.assertLogs("live.renderer"):
+            bench.set_aside(ValueError("no"))
+        answered = [said["request"] for said in self.said() if said["type"] == "not_kept"]
+        self.assertEqual(len(set(answered)), 20_000)
+
+    def said(self):
+        """All that the renderer has written."""
+        written, said, at = self.renderer.outgoing.getvalue(), [], 0
+        while at < len(written):
+            size, extra = LENGTHS.unpack_from(written, at)
+            said.append(json.loads(written[at + LENGTHS.size : at + LENGTHS.size + size]))
+            at += LENGTHS.size + size + extra
+        return said
 
     def test_a_closed_bench_is_forgotten(self):
-        renderer = Renderer(None, None)
-        for session in ("a", "b"):
-            renderer.hear({"type": "show", "session": session, "sequence": 1})
-        renderer.hear({"type": "close", "session": "a"})
-        self.assertEqual(renderer.next_bench().session, "b")
-        renderer.hear({"type": "close", "session": "b"})
-        self.assertIsNone(renderer.next_bench())
+        self.open("a", "b")
+        self.renderer.hear({"type": "close", "session": "a"})
+        self.assertEqual(self.renderer.next_bench().session, "b")
+        self.renderer.hear({"type": "close", "session": "b"})
+        self.assertIsNone(self.renderer.next_bench())
+
+    def test_the_beat_tells_how_long_a_step_takes(self):
+        self.renderer.stepped = time.monotonic() - 30
+        beating = threading.Thread(target=self.renderer.beat, daemon=True)
+        with mock.patch("live.renderer.BEAT_S", 0.01):
+            beating.start()
+            while not self.said():
+                beating.join(0.01)
+            self.renderer.closed = True
+            beating.join()
+        self.assertGreater(self.said()[0]["seconds"], 29)

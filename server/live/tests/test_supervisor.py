@@ -10,7 +10,7 @@ from django.test import SimpleTestCase, TransactionTestCase
 
 from live.consumers import NOT_UNDERSTOOD, NOT_YOURS, TOO_LARGE, LivePicture
 from live.messages import ASKED
-from live.supervisor import Supervisor
+from live.supervisor import MOST_WISHES_A_MINUTE, Supervisor
 
 PATIENCE_S = 90
 
@@ -53,7 +53,7 @@ class Keeping(SimpleTestCase):
 
     def test_a_killed_renderer_is_started_again_and_shows_the_same(self):
         async def story():
-            supervisor = Supervisor()
+            supervisor = Supervisor(linger_s=0)
             session, messages = await self.open(supervisor)
             try:
                 await supervisor.say(session, show(4))
@@ -69,13 +69,108 @@ class Keeping(SimpleTestCase):
                 self.assertNotEqual(supervisor.process.pid, victim)
             finally:
                 await supervisor.close(session)
-            self.assertIsNone(supervisor.process, "the last bench to close ends the process")
+            await self.until(lambda: supervisor.process is None)
+
+        asyncio.run(story())
+
+    async def until(self, comes_true):
+        async def look():
+            while not comes_true():
+                await asyncio.sleep(0.02)
+
+        await asyncio.wait_for(look(), PATIENCE_S)
+
+    def test_a_renderer_that_hangs_is_ended_and_started_again(self):
+        async def story():
+            supervisor = Supervisor(linger_s=0)
+            session, messages = await self.open(supervisor)
+            try:
+                await supervisor.say(session, show(1))
+                await self.heard(messages, lambda h: h["type"] == "frame" and not h["coarse"])
+                os.kill(supervisor.process.pid, signal.SIGSTOP)
+                began = asyncio.get_running_loop().time()
+                await self.heard(messages, lambda h: h["type"] == "restarted")
+                self.assertLess(asyncio.get_running_loop().time() - began, 10)
+                await self.heard(messages, lambda h: h["type"] == "frame")
+            finally:
+                await supervisor.close(session)
+                await supervisor.end()
+
+        asyncio.run(story())
+
+    def test_a_document_that_the_renderer_ends_over_twice_is_set_aside(self):
+        async def story():
+            supervisor = Supervisor(linger_s=0)
+            poisoned, heard = await self.open(supervisor)
+            other, other_heard = await self.open(supervisor)
+            try:
+                await self.until(lambda: supervisor.process)
+                await supervisor.say(poisoned, show(7))
+                for _ in range(2):
+                    await self.until(lambda: supervisor.process and supervisor._turn == (poisoned, 7))
+                    os.kill(supervisor.process.pid, signal.SIGKILL)
+                    await self.heard(heard, lambda h: h["type"] == "restarted")
+                faults = await self.heard(heard, lambda h: h["type"] == "faults")
+                self.assertEqual(faults["sequence"], 7)
+                await supervisor.say(poisoned, show(8))
+                self.assertEqual((await self.heard(heard, lambda h: h["type"] == "faults"))["sequence"], 8)
+                await supervisor.say(other, {**show(1), "stage": demo("window-bench")})
+                await self.heard(other_heard, lambda h: h["type"] == "frame" and not h["coarse"])
+            finally:
+                await supervisor.close(poisoned)
+                await supervisor.close(other)
+                await supervisor.end()
+
+        asyncio.run(story())
+
+    def test_a_wish_that_is_lost_with_the_renderer_is_answered(self):
+        async def story():
+            supervisor = Supervisor(linger_s=0)
+            session, messages = await self.open(supervisor)
+            try:
+                await self.until(lambda: supervisor.process)
+                await supervisor.say(session, {"type": "keep", "request": "r"})
+                os.kill(supervisor.process.pid, signal.SIGKILL)
+                self.assertEqual((await self.heard(messages, lambda h: h["type"] == "not_kept"))["request"], "r")
+            finally:
+                await supervisor.close(session)
+                await supervisor.end()
+
+        asyncio.run(story())
+
+    def test_wishes_for_proofs_are_bounded_by_the_minute(self):
+        async def story():
+            supervisor = Supervisor(linger_s=0)
+            session, messages = await self.open(supervisor)
+            try:
+                for number in range(MOST_WISHES_A_MINUTE + 3):
+                    await supervisor.say(session, {"type": "keep", "request": str(number)})
+                refused = [(await self.heard(messages, lambda h: h["type"] == "not_kept"))["request"] for _ in range(3)]
+                self.assertEqual(refused, [str(MOST_WISHES_A_MINUTE + k) for k in range(3)])
+            finally:
+                await supervisor.close(session)
+                await supervisor.end()
+
+        asyncio.run(story())
+
+    def test_the_renderer_lingers_for_a_reload(self):
+        async def story():
+            supervisor = Supervisor(linger_s=30)
+            session, _ = await self.open(supervisor)
+            await self.until(lambda: supervisor.process)
+            process = supervisor.process
+            await supervisor.close(session)
+            again, _ = await self.open(supervisor)
+            self.assertIs(supervisor.process, process)
+            await supervisor.close(again)
+            await supervisor.end()
+            self.assertIsNone(supervisor.process)
 
         asyncio.run(story())
 
     def test_two_benches_each_hear_their_own(self):
         async def story():
-            supervisor = Supervisor()
+            supervisor = Supervisor(linger_s=0)
             first, first_heard = await self.open(supervisor)
             second, second_heard = await self.open(supervisor)
             try:
@@ -91,6 +186,7 @@ class Keeping(SimpleTestCase):
             finally:
                 await supervisor.close(first)
                 await supervisor.close(second)
+                await supervisor.end()
 
         asyncio.run(story())
 

@@ -60,6 +60,7 @@ export type Said = Numbered<
   | Bracketed
   | Schemas["FaultsFound"]
   | Schemas["ProofKept"]
+  | Schemas["NotKept"]
   | Schemas["Restarted"]
   | Preparing
 >;

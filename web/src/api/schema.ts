@@ -125,6 +125,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stages/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draft
+         * @description The same in the newest versions, with what was changed.
+         */
+        post: operations["stages_api_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stages": {
         parameters: {
             query?: never;
@@ -1186,6 +1206,27 @@ export interface components {
             document: components["schemas"]["Material"];
             stage: components["schemas"]["Stage"];
         };
+        /** DraftOut */
+        DraftOut: {
+            material: components["schemas"]["Material"];
+            stage: components["schemas"]["Stage"];
+            /** Report */
+            report: string[];
+        };
+        /**
+         * DraftIn
+         * @description What a browser kept of a material and its stage before they were saved, of any version.
+         */
+        DraftIn: {
+            /** Material */
+            material: {
+                [key: string]: unknown;
+            };
+            /** Stage */
+            stage: {
+                [key: string]: unknown;
+            };
+        };
         /** StageOut */
         StageOut: {
             /**
@@ -1648,6 +1689,22 @@ export interface components {
             edges_cm: number[];
             /** Counts */
             counts: number[];
+        };
+        /**
+         * NotKept
+         * @description A wish for a proof that came to nothing.
+         */
+        NotKept: {
+            /**
+             * Type
+             * @default not_kept
+             * @constant
+             */
+            type: "not_kept";
+            /** Request */
+            request: string;
+            /** Says */
+            says: string;
         };
         /**
          * Note
@@ -2235,6 +2292,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProofOut"][];
+                };
+            };
+        };
+    };
+    stages_api_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
                 };
             };
         };

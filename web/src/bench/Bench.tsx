@@ -28,6 +28,7 @@ import { Section } from "../section/Section";
 import { StagePlace } from "../stage/StagePlace";
 import { pointedDial } from "../ui/pointed";
 import { Told } from "../ui/Told";
+import { tell } from "../ui/told";
 import { ConflictSheet } from "./ConflictSheet";
 import { chooseStage, history, open, useDocuments } from "./documents";
 import { FindSheet } from "./FindSheet";
@@ -107,7 +108,20 @@ export function Bench({
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: opened once; later answers of the server must not undo work
   useEffect(() => {
-    const draft = draftOf(material.id);
+    let isHere = true;
+    let stopKeeping = () => {};
+    draftOf(material.id).then((draft) => {
+      if (!isHere) return;
+      putOn(draft);
+      stopKeeping = keepDrafts();
+    });
+    return () => {
+      isHere = false;
+      stopKeeping();
+    };
+  }, [material.id]);
+
+  const putOn = (draft: Awaited<ReturnType<typeof draftOf>>) => {
     const wanted = [({ id }: StageOut) => id === draft?.stageId, ({ id }: StageOut) => id === standsOn, isUsual];
     const stage = wanted.map((is) => stages.find(is)).find((one) => one) ?? stages[0];
     open(
@@ -116,8 +130,7 @@ export function Bench({
       stage,
       draft && { material: draft.material, stage: draft.stage, stageId: stage.id },
     );
-    return keepDrafts();
-  }, [material.id]);
+  };
 
   useEffect(() => {
     if (!ready || !canvas.current) return;
@@ -144,7 +157,7 @@ export function Bench({
   });
 
   const keep = async () => {
-    const proof = await live.current?.keep();
+    const proof = await live.current?.keep().catch((why: Error) => tell(`Not kept: ${why.message}. Keep again.`));
     if (!proof) return;
     await queries.invalidateQueries({ queryKey: ["proofs", material.id] });
     setChosen(proof.number);

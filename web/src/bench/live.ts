@@ -47,6 +47,8 @@ interface Live {
   bracket?: BracketState;
   /** Kernels that are still being compiled, and whether this picture waits for one. */
   preparing?: Preparing;
+  /** Why the connection was closed for good. */
+  why?: string;
 }
 
 export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], sent: 0 }));
@@ -66,7 +68,19 @@ function focusAt(focus: number | null): void {
 }
 
 const ANSWER_WITHIN_MS = 400;
-const NOT_YOURS = 4404;
+
+/** Codes of a closed connection after which it makes no sense to try again. */
+const FOR_GOOD: Record<number, string> = {
+  4404: "This material is not yours, or it is gone.",
+  4401: "You have signed out. Sign in again to go on; nothing was lost.",
+  4400: "The server did not understand this page. Reload it; your work is kept in this browser.",
+  4413: "The document is too large to be shown. Undo the last change; your work is kept in this browser.",
+};
+
+interface Wish {
+  resolve: (proof: Proof) => void;
+  reject: (why: Error) => void;
+}
 
 /** Draws frames on a canvas and sends changes; the newest wins, and one is under way at a time. */
 export class LivePicture {
@@ -80,7 +94,7 @@ export class LivePicture {
   private holding?: string;
   private pause = 250;
   private drawing: Promise<void> = Promise.resolve();
-  private wishes = new Map<string, (proof: Proof) => void>();
+  private wishes = new Map<string, Wish>();
   private stop: () => void;
 
   constructor(
@@ -107,8 +121,10 @@ export class LivePicture {
   /** Ask for a proof of the picture as it is. */
   keep(): Promise<Proof> {
     const request = crypto.randomUUID();
-    this.say({ type: "keep", request });
-    return new Promise((resolve) => this.wishes.set(request, resolve));
+    return new Promise((resolve, reject) => {
+      this.wishes.set(request, { resolve, reject });
+      if (!this.say({ type: "keep", request })) this.disappoint(request, "the connection is lost");
+    });
   }
 
   /** Read the light at a place of the picture, or follow it; 0 to 1 from the left and from the top. */
@@ -137,8 +153,15 @@ export class LivePicture {
     if (left) this.say({ type: "bracket", module: "", part: left.spot.of, dial: left.spot.about.name, values: [] });
   }
 
-  private say(message: Asked): void {
-    this.socket?.readyState === WebSocket.OPEN && this.socket.send(JSON.stringify(message));
+  private say(message: Asked): boolean {
+    if (this.socket?.readyState !== WebSocket.OPEN) return false;
+    this.socket.send(JSON.stringify(message));
+    return true;
+  }
+
+  private disappoint(request: string, why: string): void {
+    this.wishes.get(request)?.reject(new Error(why));
+    this.wishes.delete(request);
   }
 
   changed(): void {
@@ -159,9 +182,10 @@ export class LivePicture {
     };
     socket.onmessage = (event) => this.hear(event.data as ArrayBuffer);
     socket.onclose = (event) => {
+      for (const request of this.wishes.keys()) this.disappoint(request, "the connection was lost");
       if (this.closed) return;
-      if (event.code === NOT_YOURS) {
-        useLive.setState({ state: "refused" });
+      if (event.code in FOR_GOOD) {
+        useLive.setState({ state: "refused", why: FOR_GOOD[event.code] });
         return;
       }
       useLive.setState({ state: "lost" });
@@ -220,8 +244,11 @@ export class LivePicture {
         useLive.setState({ faults: said.faults });
         break;
       case "kept":
-        this.wishes.get(said.request)?.(said.proof as Proof);
+        this.wishes.get(said.request)?.resolve(said.proof as Proof);
         this.wishes.delete(said.request);
+        break;
+      case "not_kept":
+        this.disappoint(said.request, said.says);
         break;
       case "preparing":
         if (said.waits) this.answer(said.sequence);

@@ -25,6 +25,18 @@ function isChanged(): boolean {
   return material !== saved || stage !== keptStages[stageId]?.document;
 }
 
+let isFull = false;
+
+function keepOnThisMachine(key: string, draft: string): void {
+  try {
+    localStorage.setItem(key, draft);
+    isFull = false;
+  } catch {
+    if (!isFull) tellPerson("The browser's storage is full: what is unsaved is not kept here. Save your work.");
+    isFull = true;
+  }
+}
+
 /** Keep what is unsaved on this machine while working. */
 export function keepDrafts(): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined;
@@ -32,7 +44,7 @@ export function keepDrafts(): () => void {
     timer = undefined;
     const { id, revision, stageId, material, stage } = useDocuments.getState();
     if (!id) return;
-    if (isChanged()) localStorage.setItem(draftKey(id), JSON.stringify({ revision, stageId, material, stage }));
+    if (isChanged()) keepOnThisMachine(draftKey(id), JSON.stringify({ revision, stageId, material, stage }));
     else localStorage.removeItem(draftKey(id));
   };
   const tell = () => {
@@ -54,11 +66,25 @@ export function keepDrafts(): () => void {
   };
 }
 
-export function draftOf(id: string): Draft | undefined {
-  const kept = localStorage.getItem(draftKey(id));
-  const draft = kept ? (JSON.parse(kept) as Draft) : undefined;
-  // Drafts of stages of another version are not taken up; the server brings saved ones to this version.
-  return draft?.stage.version === catalogueNow().plain.stage.version ? draft : undefined;
+function keptDraft(id: string): Draft | undefined {
+  try {
+    return JSON.parse(localStorage.getItem(draftKey(id)) ?? "null") ?? undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** The draft of a material; one of an older version is brought up by the server, or stays where it is when it cannot be. */
+export async function draftOf(id: string): Promise<Draft | undefined> {
+  const draft = keptDraft(id);
+  if (!draft) return undefined;
+  const { plain } = catalogueNow();
+  const { material, stage } = draft;
+  if (material.version === plain.material.version && stage.version === plain.stage.version) return draft;
+  const { data, error } = await api.POST("/api/stages/draft", { body: { material, stage } });
+  if (data) return { ...draft, material: data.material as Material, stage: data.stage as Stage };
+  tellPerson(`A draft of an older version is kept in this browser but cannot be opened. ${wordsOf(error)}`);
+  return undefined;
 }
 
 /** Save the material, and the stage when it changed. Another material may be on the bench before the answer comes. */
@@ -102,7 +128,7 @@ function materialWasSaved({ id, material }: Sent, revision: number): void {
 
 /** The draft of a material that left the bench before it was saved. */
 function forgetDraft({ id, material }: Sent): void {
-  if (useDocuments.getState().id !== id && JSON.stringify(draftOf(id)?.material) === JSON.stringify(material))
+  if (useDocuments.getState().id !== id && JSON.stringify(keptDraft(id)?.material) === JSON.stringify(material))
     localStorage.removeItem(draftKey(id));
 }
 

@@ -28,6 +28,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
   canvas,
 ) {
   const state = useLive((s) => s.state);
+  const why = useLive((s) => (s.state === "refused" ? s.why : undefined));
   const preparing = useLive((s) => s.preparing);
   const behind = useLive((s) => s.sent > (s.frame?.sequence ?? 0));
   const frame = useRef<HTMLDivElement>(null);
@@ -132,9 +133,9 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
             <progress className="progress h-1 w-full" value={preparing.done} max={preparing.of} />
           </div>
         )}
-        {STATES[state] && (
+        {(why ?? STATES[state]) && (
           <p role="status" className="absolute inset-x-2 bottom-10 bg-base-100 px-2 py-1 text-base-content">
-            {STATES[state]}
+            {why ?? STATES[state]}
           </p>
         )}
       </div>
@@ -157,7 +158,6 @@ const STATES: Record<string, string | undefined> = {
   connecting: "The renderer is starting ...",
   restarted: "The renderer stopped and was started again. Nothing was lost; the picture begins anew.",
   lost: "The server cannot be reached. Your work is kept in this browser; trying again ...",
-  refused: "This material is not yours, or it is gone.",
 };
 
 function turn(degrees: number, lamps: boolean): void {

@@ -2,14 +2,13 @@ import json
 
 from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.core.files import File
 from django.core.management.base import BaseCommand
 from library.models import KeptFile, KeptModule
-from library.services import keep_module
+from library.services import keep_module, put_in
 from materials import services
 from materials.models import Material
 from nineglass.documents import model as documents
-from nineglass.files import keep
-from nineglass.lamps import photometric
 
 from stages.models import Stage, Standing
 
@@ -48,9 +47,9 @@ class Command(BaseCommand):
                 stage = documents.read(documents.Stage, given)
                 Stage.objects.create(owner=person, name=stage.name, document=stage.model_dump(mode="json"))
         for path in sorted(settings.DEMO_DIR.glob("*.ies")):
-            given = path.read_bytes()
-            about = {"name": path.name, "bytes": len(given), "facts": photometric.facts_of(given)}
-            KeptFile.objects.get_or_create(owner=person, sha256=keep(given), kind="photometry", defaults=about)
+            if not KeptFile.objects.filter(owner=person, name=path.name).exists():
+                with path.open("rb") as given:
+                    put_in(person, "photometry", File(given, path.name))
         stand_on = next(one["stands"] for one in files if one["format"] == "nineglass.standing")
         for material in Material.objects.filter(owner=person, name__in=stand_on):
             stage = Stage.objects.filter(owner=person, name=stand_on[material.name]).first()

@@ -1,0 +1,117 @@
+"""Reading of files that were put in. A file from outside is hostile: it is read once, in a child process with limits on memory and time,
+into plain arrays; those are what everybody else loads.
+
+A kind of file is a module with `read_file(bytes) -> ReadFile`, named under `READERS`.
+"""
+
+import importlib
+import json
+import os
+import subprocess
+import sys
+import tempfile
+import threading
+from dataclasses import asdict, dataclass
+from pathlib import Path
+
+import numpy as np
+
+from nineglass.describe import Fault, FileKind, Refused
+from nineglass.files import folder, path_of
+
+READERS: dict[FileKind, str] = {
+    "mesh": "nineglass.forms.imported",
+    "picture": "nineglass.picture.lighting",
+    "texture": "nineglass.network.pictures",
+    "photometry": "nineglass.lamps.photometric",
+}
+
+MOST_MEMORY = 3_000_000_000
+MOST_SECONDS = 40
+MOST_AT_ONCE = 2
+WAITS_S = 60
+"""How long a file waits for others to be read."""
+
+_turns = threading.BoundedSemaphore(MOST_AT_ONCE)
+
+
+@dataclass(frozen=True)
+class ReadFile:
+    """What was read of a file: what a person should know of it, and its arrays."""
+
+    facts: dict
+    arrays: dict[str, np.ndarray]
+
+
+def facts_of(name: str, kind: FileKind) -> dict:
+    """Read a kept file, and what a person should know of it. Raises Refused."""
+    path = path_of(name)
+    if not _turns.acquire(timeout=WAITS_S):
+        raise _refused("others' files are still being read", "a file at a time", "Try again in a minute.")
+    try:
+        return _in_child(kind, path, _form_of(name, kind))
+    finally:
+        _turns.release()
+
+
+def arrays_of(name: str, kind: FileKind) -> dict[str, np.ndarray]:
+    """The arrays of a kept file. Raises Refused."""
+    path_of(name)
+    form = _form_of(name, kind)
+    if not form.is_file():
+        facts_of(name, kind)
+    with np.load(form, allow_pickle=False) as arrays:
+        return dict(arrays)
+
+
+def _form_of(name: str, kind: FileKind) -> Path:
+    return folder() / name[:2] / f"{name}.{kind}.npz"
+
+
+def _in_child(kind: FileKind, path: Path, form: Path) -> dict:
+    alone = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"), "1")
+    environment = {**os.environ, **alone, "PYTHONPATH": str(Path(__file__).resolve().parents[1])}
+    command = [sys.executable, "-m", "nineglass.put_in", kind, str(path), str(form)]
+    try:
+        done = subprocess.run(command, env=environment, capture_output=True, timeout=MOST_SECONDS, check=False)
+    except subprocess.TimeoutExpired:
+        raise _refused(f"reading it takes longer than {MOST_SECONDS} s", "a simpler file") from None
+    if done.returncode:
+        raise _refused("it cannot be read within the limits of memory and time", "a smaller or simpler file")
+    said = json.loads(done.stdout)
+    if "faults" in said:
+        raise Refused([Fault(**fault) for fault in said["faults"]])
+    return said["facts"]
+
+
+def _refused(fault: str, allowed: str, remedy: str = "Choose another file.") -> Refused:
+    return Refused([Fault("file", fault, allowed, remedy)])
+
+
+def _limit() -> None:
+    import resource
+
+    resource.setrlimit(resource.RLIMIT_AS, (MOST_MEMORY, MOST_MEMORY))
+    resource.setrlimit(resource.RLIMIT_CPU, (MOST_SECONDS, MOST_SECONDS))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+
+
+def main(kind: FileKind, path: str, form: str) -> None:
+    """In the child: read a file, keep its arrays, and say its facts or faults on the standard output."""
+    _limit()
+    try:
+        read = importlib.import_module(READERS[kind]).read_file(Path(path).read_bytes())
+        with tempfile.NamedTemporaryFile(dir=Path(form).parent, prefix="coming-", delete=False) as out:
+            np.savez(out, **read.arrays)
+        os.replace(out.name, form)
+        said = {"facts": read.facts}
+    except Refused as refused:
+        said = {"faults": [asdict(fault) for fault in refused.faults]}
+    except MemoryError:
+        fault = Fault("file", "reading it takes too much memory", "a smaller file", "Choose another file.")
+        said = {"faults": [asdict(fault)]}
+    json.dump(said, sys.stdout, allow_nan=False)
+
+
+if __name__ == "__main__":
+    main(*sys.argv[1:])
