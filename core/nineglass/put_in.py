@@ -68,10 +68,17 @@ def _form_of(name: str, kind: FileKind) -> Path:
     return folder() / name[:2] / f"{name}.{kind}.npz"
 
 
-def _in_child(kind: FileKind, path: Path, form: Path) -> dict:
+def _command(kind: FileKind, path: Path, form: Path) -> list[str]:
+    return [sys.executable, "-m", "nineglass.put_in", kind, str(path), str(form)]
+
+
+def _environment() -> dict[str, str]:
     alone = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"), "1")
-    environment = {**os.environ, **alone, "PYTHONPATH": str(Path(__file__).resolve().parents[1])}
-    command = [sys.executable, "-m", "nineglass.put_in", kind, str(path), str(form)]
+    return {**os.environ, **alone, "PYTHONPATH": str(Path(__file__).resolve().parents[1])}
+
+
+def _in_child(kind: FileKind, path: Path, form: Path) -> dict:
+    command, environment = _command(kind, path, form), _environment()
     try:
         done = subprocess.run(command, env=environment, capture_output=True, timeout=MOST_SECONDS, check=False)
     except subprocess.TimeoutExpired:

@@ -3,7 +3,7 @@
 import json
 import re
 
-from asgiref.sync import sync_to_async
+from channels.db import database_sync_to_async
 from django.conf import settings
 from django.contrib.auth import SESSION_KEY
 from django.contrib.sessions.backends.db import SessionStore
@@ -36,10 +36,10 @@ class BodyLimit:
             return await _turn_away(send, 411, "Say how long the body is (Content-Length).")
         if length <= ANONYMOUS_BYTES:
             return await self.application(scope, receive, send)
-        person = await sync_to_async(_person)(scope)
+        person = await database_sync_to_async(_person)(scope)
         if person is None:
             return await _turn_away(send, 401, "Sign in first.")
-        most = await sync_to_async(_most_for)(person, scope["path"])
+        most = await database_sync_to_async(_most_for)(person, scope["path"])
         if length > most:
             says = f"{length / 1e6:.1f} MB is too large; there is room for {most / 1e6:.1f} MB."
             if length <= PATIENT_BYTES:

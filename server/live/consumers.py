@@ -15,7 +15,7 @@ from materials import services
 from materials.api import ProofOut
 from nineglass.describe import Fault
 from nineglass.documents.model import Material, Stage, read
-from nineglass.documents.plain import NotPlain, fault_of_json
+from nineglass.documents.plain import fault_of_json
 from ninja import Schema
 
 from live import signed_in
@@ -118,7 +118,7 @@ class LivePicture(AsyncWebsocketConsumer):
             fault = fault_of_json(given)
             sequence = int(given["sequence"]) if given["type"] == "show" else 0
             if fault and given["type"] != "show":
-                raise NotPlain(fault)
+                raise ValueError(fault.line())
             faults = [fault] if fault else []
             message = None if faults else ASKED.validate_python(given).model_dump()
         except (ValueError, RecursionError, TypeError, KeyError):

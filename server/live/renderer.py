@@ -508,12 +508,18 @@ class Renderer:
         return any(other.is_urgent() for other in others)
 
 
+def _listen_to_the_end(renderer: Renderer) -> None:
+    """When the server is gone there is nothing to render for."""
+    renderer.listen()
+    os._exit(0)
+
+
 def main() -> None:
     logging.basicConfig(format="%(asctime)s renderer %(message)s")
     sys.setswitchinterval(0.001)
     renderer = Renderer(sys.stdin.buffer, sys.stdout.buffer)
     sys.stdout = sys.stderr
-    threading.Thread(target=renderer.listen, daemon=True).start()
+    threading.Thread(target=_listen_to_the_end, args=(renderer,), daemon=True).start()
     threading.Thread(target=renderer.beat, daemon=True).start()
     renderer.work()
 

@@ -61,6 +61,7 @@ class Supervisor:
         self._lock = asyncio.Lock()
         self._turn: tuple[str, int] | None = None
         self._patience = 0.0
+        self._gave_pictures = False
         self._set_aside: set[str] = set()
         """Digests of documents that the renderer ended over."""
 
@@ -147,7 +148,6 @@ class Supervisor:
     async def _keep(self) -> None:
         pause = 0.2
         while True:
-            began = asyncio.get_running_loop().time()
             watch = None
             try:
                 await self._start()
@@ -159,13 +159,13 @@ class Supervisor:
                 await self._stop()
             log.warning("the renderer ended; starting it again")
             await self._after_death()
-            lived = asyncio.get_running_loop().time() - began
-            pause = 0.2 if lived > 10 else min(pause * 2, LONGEST_PAUSE_S)
+            pause = 0.2 if self._gave_pictures else min(pause * 2, LONGEST_PAUSE_S)
             await asyncio.sleep(pause)
 
     async def _start(self) -> None:
         environment = {**os.environ, "PYTHONPATH": os.pathsep.join(path for path in sys.path if path)}
         self._turn = None
+        self._gave_pictures = False
         self._be_patient(STARTS_WITHIN_S)
         self.process = await asyncio.create_subprocess_exec(
             sys.executable,
@@ -176,9 +176,11 @@ class Supervisor:
             stdin=asyncio.subprocess.PIPE,
             stdout=asyncio.subprocess.PIPE,
         )
-        for session in list(self.sessions.values()):
+        for name, session in list(self.sessions.items()):
             if session.shown:
                 await self._tell(session.shown)
+                for request in list(session.wishes):
+                    await self._tell({"type": "keep", "session": name, "request": request})
 
     async def _stop(self) -> None:
         process, self.process = self.process, None
@@ -217,12 +219,12 @@ class Supervisor:
             self._turn = (header["bench"], header["shows"])
         self._be_patient(SILENT_S if header.get("seconds", 0) < STUCK_S else 0)
 
-    @staticmethod
-    def _note(session: Session, header: dict) -> None:
+    def _note(self, session: Session, header: dict) -> None:
         if header["type"] in ("proof", "not_kept"):
             session.wishes.discard(header["request"])
         elif header["type"] == "frame" and not header["coarse"]:
             session.deaths = 0
+            self._gave_pictures = True
 
     async def _after_death(self) -> None:
         """Tell every bench, and set aside what the renderer ends over again and again."""
@@ -230,10 +232,6 @@ class Supervisor:
             shows = session.shown["sequence"] if session.shown else 0
             if session.shown and self._turn == (name, shows):
                 session.deaths += 1
-            for request in session.wishes:
-                says = "the renderer was started again"
-                await session.outbox.put({"type": "not_kept", "sequence": shows, "request": request, "says": says}, b"")
-            session.wishes.clear()
             await session.outbox.put({"type": "restarted", "sequence": shows}, b"")
             if session.deaths >= MOST_DEATHS:
                 self._set_aside.add(_digest(session.shown))
@@ -242,6 +240,10 @@ class Supervisor:
     @staticmethod
     async def _refuse(session: Session, sequence: int) -> None:
         session.shown = None
+        for request in session.wishes:
+            says = ENDS_RENDERER.fault
+            await session.outbox.put({"type": "not_kept", "sequence": sequence, "request": request, "says": says}, b"")
+        session.wishes.clear()
         await session.outbox.put({"type": "faults", "sequence": sequence, "faults": [asdict(ENDS_RENDERER)]}, b"")
 
 

@@ -1,10 +1,11 @@
 """The shape of the documents, and their check against the catalogue."""
 
 import json
-from dataclasses import replace
+from dataclasses import asdict, replace
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic_core import PydanticCustomError
 
 from nineglass.catalogue import BANDS, CAMERAS, FLOORS, FORMS, LAMPS, SLIPS, SURROUNDS
 from nineglass.describe import CONVERSIONS, Catalogue, Fault, Kind, Refused
@@ -18,7 +19,7 @@ from nineglass.documents.modules import (
     size_of,
     sizes_of,
 )
-from nineglass.documents.plain import NotPlain, fault_of_json
+from nineglass.documents.plain import NOT_PLAIN, fault_of_json
 
 LARGEST_BYTES = 2_000_000
 MOST_LOBES = 6
@@ -44,7 +45,7 @@ class Versioned(Document):
     @classmethod
     def newest(cls, given):
         if fault := fault_of_json(given):
-            raise NotPlain(fault)
+            raise PydanticCustomError(NOT_PLAIN, "{fault}", asdict(fault))
         return migrated(given)[0]
 
 
@@ -305,8 +306,9 @@ def fault_of_error(error: dict) -> Fault:
     path = ""
     for step in error["loc"]:
         path += f"[{step}]" if isinstance(step, int) else f".{step}" if path else str(step)
-    if isinstance(wrong := error.get("ctx", {}).get("error"), NotPlain):
-        return replace(wrong.fault, path=".".join(step for step in (path, wrong.fault.path) if step))
+    if error["type"] == NOT_PLAIN:
+        fault = Fault(**error["ctx"])
+        return replace(fault, path=".".join(step for step in (path, fault.path) if step))
     given = error.get("input")
     shown = f" (given {str(given)[:60]!r})" if not isinstance(given, dict | list) else ""
     words = error["msg"][0].lower() + error["msg"][1:]

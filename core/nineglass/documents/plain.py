@@ -5,23 +5,23 @@ import math
 from nineglass.describe import Fault
 
 DEEPEST = 64
+MOST_VALUES = 300_000
 LARGEST = 1e15
 """No whole number of a document is larger: it must survive a float and a database."""
 
 
-class NotPlain(ValueError):
-    """Parsed JSON that cannot become a document."""
-
-    def __init__(self, fault: Fault):
-        super().__init__(fault.line())
-        self.fault = fault
+NOT_PLAIN = "not_plain"
+"""The type of the error that says so."""
 
 
 def fault_of_json(given) -> Fault | None:
     """The first thing in parsed JSON that no document may have, with its path."""
-    waiting = [("", given, 0)]
+    waiting, count = [("", given, 0)], 0
     while waiting:
         path, value, depth = waiting.pop()
+        count += 1
+        if count > MOST_VALUES:
+            return Fault("$", "the document has too many values", f"at most {MOST_VALUES}", "Remove slips.")
         if depth > DEEPEST:
             return Fault(_short(path), "too many lists within one another", f"at most {DEEPEST}", "Set it anew.")
         if isinstance(value, dict):

@@ -253,6 +253,6 @@ def faults_of_surface(mesh: Mesh) -> list[str]:
     found = []
     if twice:
         found.append(f"{twice} edges whose two faces look opposite ways")
-    if alone > twice:
-        found.append(f"{alone} open edges")
+    if alone > 2 * twice:
+        found.append(f"{alone - 2 * twice} open edges")
     return found

@@ -6,7 +6,7 @@ import numpy as np
 
 from nineglass.kernels import ONE, ZERO, F, kernel, optic
 from nineglass.network import ops as code
-from nineglass.network.ops import Program
+from nineglass.network.ops import LARGEST, Program
 from nineglass.vectors import lerp
 
 BLOCK = 256
@@ -230,4 +230,4 @@ def evaluate(program: Program, signals: list[int], count: int, **inputs) -> np.n
     for name, register in program.inputs.items():
         registers[register] = inputs.get(name, 0)
     run_program(program.operations, registers, *program.texels(), 0, count)
-    return registers[signals]
+    return np.nan_to_num(registers[signals], nan=0, posinf=LARGEST, neginf=-LARGEST)

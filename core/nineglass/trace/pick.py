@@ -6,6 +6,7 @@ from nineglass.catalogue import CAMERAS
 from nineglass.spectra.srgb import to_hex
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower, through_pixel
+from nineglass.trace.ray import RayStep
 from nineglass.trace.render import MOST_BOUNCES, Tracer
 from nineglass.trace.scene import Set, filled
 
@@ -45,14 +46,19 @@ def pick(the_set: Set, tracer: Tracer, x: float, y: float, side: int, most_bounc
 
 def focus_at(the_set: Set, x: float, y: float) -> float | None:
     """The camera's focus dial, in cm, that makes sharp what is seen at a place; None where nothing is."""
-    first = Follower(the_set).follow(*through_pixel(the_set, x, y), 587.56)[0].steps[0]
-    if not first.object:
+    first = _first_step(the_set, x, y)
+    if first is None or not first.object:
         return None
     depth = float((np.array(first.end_cm) / 100 - the_set.lens.eye) @ the_set.lens.forward) * 100
     return round(depth - filled(the_set.stage.camera, CAMERAS)["distance"], 3)
 
 
 def _seen(the_set: Set, x: float, y: float) -> str:
-    origin, direction = through_pixel(the_set, x, y)
-    first = Follower(the_set).follow(origin, direction, 587.56)[0].steps[0]
-    return first.object or "surround"
+    first = _first_step(the_set, x, y)
+    return (first and first.object) or "surround"
+
+
+def _first_step(the_set: Set, x: float, y: float) -> RayStep | None:
+    """How far the light of the d line is followed from a place to the first surface."""
+    rays = Follower(the_set).follow(*through_pixel(the_set, x, y), 587.56)
+    return rays[0].steps[0] if rays and rays[0].steps else None

@@ -123,15 +123,16 @@ class Keeping(SimpleTestCase):
 
         asyncio.run(story())
 
-    def test_a_wish_that_is_lost_with_the_renderer_is_answered(self):
+    def test_a_wish_for_a_proof_outlives_the_renderer(self):
         async def story():
             supervisor = Supervisor(linger_s=0)
             session, messages = await self.open(supervisor)
             try:
                 await self.until(lambda: supervisor.process)
+                await supervisor.say(session, show(1))
                 await supervisor.say(session, {"type": "keep", "request": "r"})
                 os.kill(supervisor.process.pid, signal.SIGKILL)
-                self.assertEqual((await self.heard(messages, lambda h: h["type"] == "not_kept"))["request"], "r")
+                self.assertEqual((await self.heard(messages, lambda h: h["type"] == "proof"))["request"], "r")
             finally:
                 await supervisor.close(session)
                 await supervisor.end()
