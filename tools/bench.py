@@ -1,6 +1,6 @@
 """Measure speed as ratios within one run: interleaved, minima of at least ten repetitions.
 
-python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light] [--against PATH]
+python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light,neighbours,upload] [--against PATH]
 A group that fails is told, and the figures of the others are printed all the same.
 """
 
@@ -19,6 +19,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
+from bench_neighbours import bench_neighbours, bench_upload
 
 ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "demo"
@@ -36,6 +37,9 @@ AIMS = {
     "live.first_frame_ms": (120, 80),
     "live.full_pass_ms": (450, 300),
     "memory.live_mb": (500, 350),
+    "live.twenty_benches_first_frame_s": (4, 2),
+    "live.neighbour_ms_beside_heavy": (2.5, 1.5),
+    "upload.mesh_1m_s": (5, 2.5),
     "light.dispersion_noise_ratio": (0.6, 0.35),
     "light.env_variance_ratio": (0.1, 0.03),
     "light.gem_pass_vs_float_pass": (3, 2),
@@ -663,6 +667,8 @@ GROUPS = {
     "web": bench_web,
     "live": bench_live,
     "light": bench_light,
+    "neighbours": bench_neighbours,
+    "upload": bench_upload,
 }
 
 

@@ -86,6 +86,29 @@ MOST_DOCUMENTS = 2000
 RENDERER_LINGERS_S = float(os.environ.get("NINEGLASS_LINGER_S", "60"))
 """How long the renderer is kept after the last bench has closed."""
 
+LOG = LOCAL / "nineglass.log"
+"""Where errors are written; a person is told the number under which one stands there."""
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "handlers": {
+        "console": {"class": "logging.StreamHandler", "level": "WARNING", "formatter": "line"},
+        "file": {
+            "class": "logging.handlers.RotatingFileHandler",
+            "level": "WARNING",
+            "formatter": "line",
+            "filename": LOG,
+            "maxBytes": 5_000_000,
+            "backupCount": 3,
+            "delay": True,
+        },
+    },
+    "loggers": {"django.request": {"level": "ERROR"}},
+    "root": {"handlers": ["console", "file"], "level": "WARNING"},
+}
+
 LANGUAGE_CODE = "en-gb"
 USE_TZ = True
 TIME_ZONE = "UTC"

@@ -39,7 +39,10 @@ def put_in(owner, kind: FileKind, file: File) -> KeptFile:
     if file.size > room_for(owner):
         allowed = f"{settings.MOST_FILE_BYTES // 1_000_000} MB in {settings.MOST_FILES} files"
         raise Refused([Fault("file", "there is no room left for it", allowed, "Ask for more room.")])
-    name = keep(file.chunks())
+    try:
+        name = keep(file.chunks())
+    except OSError as error:
+        raise Refused([Fault("file", f"it could not be stored ({error.strerror})", "", "Try again later.")]) from error
     try:
         facts = facts_of(name, kind)
     except Refused:

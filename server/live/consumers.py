@@ -9,6 +9,7 @@ from typing import Literal
 
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
+from django.db import DatabaseError
 from django.http import Http404
 from library.services import own_files
 from materials import services
@@ -33,6 +34,9 @@ TOO_SLOW, TOO_MANY = 4408, 4429
 
 MOST_AT_ONCE, MOST_A_SECOND = 400, 200
 """How many messages a browser may send."""
+
+RETRY_AFTER_S = (0.5, 1.5, 4.0)
+"""When a proof is tried again while the database is away."""
 
 NAMES_FILE = re.compile(r'"([0-9a-f]{64})"')
 LOOKS_AGAIN_S = 5.0
@@ -99,9 +103,16 @@ class LivePicture(AsyncWebsocketConsumer):
         """Ends the bench when the person has signed out by way of another server."""
         while True:
             await asyncio.sleep(LOOKS_AGAIN_S)
-            if not await database_sync_to_async(signed_in.lasts)(self._session_key):
+            if await self._has_ended():
                 self._ending = asyncio.create_task(self.sign_out())
                 return
+
+    async def _has_ended(self) -> bool:
+        try:
+            return not await database_sync_to_async(signed_in.lasts)(self._session_key)
+        except DatabaseError:
+            log.warning("the database is away; whether somebody is signed in is looked up again later")
+            return False
 
     async def receive(self, text_data=None, bytes_data=None):
         if self.session is None:
@@ -154,6 +165,10 @@ class LivePicture(AsyncWebsocketConsumer):
         await self.send(bytes_data=for_browser(header, payload))
 
     async def _kept(self, header: dict, picture: bytes) -> dict:
+        for pause in RETRY_AFTER_S:
+            with contextlib.suppress(DatabaseError):
+                return await self._keep(header, picture)
+            await asyncio.sleep(pause)
         try:
             return await self._keep(header, picture)
         except Exception:

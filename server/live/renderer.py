@@ -116,7 +116,8 @@ class Bench:
         """Whether another bench's pass has to make way: a change, or a first picture that is still to come."""
         if self.change is not None:
             return True
-        return self.the_set is not None and not self.lacks and not self.coarse.counts.any()
+        coarse = self.coarse
+        return self.the_set is not None and not self.lacks and coarse is not None and not coarse.counts.any()
 
     def _read(self, model: type, name: str, given: dict):
         """A checked document; the same one when it has not changed."""

@@ -176,6 +176,13 @@ class Answers(TestCase):
         self.assertEqual(refused.status_code, 422)
         self.assertIn("room", refused.json()["faults"][0]["fault"])
 
+    def test_a_full_disk_is_told(self):
+        full = mock.patch("library.services.keep", side_effect=OSError(28, "No space left on device"))
+        with full:
+            refused = self.client.post("/api/files/mesh", {"file": SimpleUploadedFile("a.stl", STL)})
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("No space left", refused.json()["faults"][0]["fault"])
+
     def test_a_draft_of_an_older_version_is_brought_up_with_a_report(self):
         old = json.loads((VERSION_1 / "lamp-room.json").read_text())
         material = {"section": {"bands": [{"id": "i", "kind": "interface"}]}}
