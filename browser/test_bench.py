@@ -1,6 +1,7 @@
 import os
 import signal
 
+import numpy as np
 from materials.models import Material, Proof
 
 from browser.case import BrowserCase
@@ -45,6 +46,28 @@ class Story(BrowserCase):
         self.page.wait_for_function(
             "() => document.querySelector('[aria-label=\"at depth\"]').getAttribute('aria-valuenow') === '2.4'"
         )
+
+    def test_noise_is_taken_out_while_the_picture_settles_and_one_key_shows_the_grain(self):
+        self.wait_for_picture(samples=4)
+        turns = self.page.get_by_test_id("facts").get_by_role("button", name="smoothed")
+        turns.wait_for()
+        smooth = self.grain()
+        self.page.keyboard.press("g")
+        self.page.get_by_test_id("facts").get_by_role("button", name="rendered").wait_for()
+        self.page.wait_for_function(
+            "before => +document.querySelector('[data-testid=picture]').dataset.samples > before", arg=self.samples()
+        )
+        self.assertGreater(self.grain(), 2 * smooth)
+        self.page.keyboard.press("g")
+        turns.wait_for()
+
+    def samples(self) -> int:
+        return int(self.page.get_by_test_id("picture").get_attribute("data-samples"))
+
+    def grain(self) -> float:
+        """How much neighbours in a corner of the picture differ."""
+        corner = self.pixels()[:80, :80]
+        return float(np.abs(np.diff(corner, axis=1)).mean())
 
     def test_the_colour_turns_with_the_transmission_colour(self):
         swatch = self.band("Interior").get_by_role("button", name="Transmission colour #")

@@ -48,6 +48,13 @@ class AtPlace(BaseModel):
     y: Share
 
 
+class View(BaseModel):
+    """Whether the picture is smoothed while it settles, or shown as rendered."""
+
+    type: Literal["view"]
+    smoothed: bool
+
+
 class Hold(BaseModel):
     """A slip to be held up on the form."""
 
@@ -65,7 +72,7 @@ class BracketAsked(BaseModel):
     values: Annotated[list[Any], Field(max_length=64)]
 
 
-Asked = Annotated[Show | Shown | Keep | AtPlace | Hold | BracketAsked, Field(discriminator="type")]
+Asked = Annotated[Show | Shown | Keep | View | AtPlace | Hold | BracketAsked, Field(discriminator="type")]
 ASKED = TypeAdapter(Asked)
 LONGEST_MESSAGE = 2 * LARGEST_BYTES
 
@@ -82,6 +89,8 @@ class Frame(BaseModel):
     side: int
     coarse: bool
     settled: bool
+    smoothed: bool
+    """Whether it was freed of noise for looking at; the noise told is that of the picture as rendered."""
     mime: str
 
 
@@ -342,7 +351,7 @@ SAID = {
 }
 """What the renderer and its keeper say, by its type."""
 
-MESSAGES = (*SAID.values(), Show, Shown, Keep, AtPlace, Hold, BracketAsked, Settings)
+MESSAGES = (*SAID.values(), Show, Shown, Keep, View, AtPlace, Hold, BracketAsked, Settings)
 """All of both ways, for the schema."""
 
 

@@ -10,6 +10,7 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+import numpy as np
 from nineglass import warm
 from nineglass.catalogue import CAMERAS
 from nineglass.describe import Fault, Refused
@@ -17,7 +18,9 @@ from nineglass.documents.model import Material, Network, Settings, Stage, read
 from nineglass.documents.put_in_files import faults_of_files, files_in
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
+from nineglass.picture.denoise import NoiseFilter, denoised
 from nineglass.picture.display import encoded, to_srgb8
+from nineglass.picture.smooth import share_of_true, smoothed
 from nineglass.trace.film import Film, length_facts
 from nineglass.trace.follow import fan_of, on_picture, through_pixel
 from nineglass.trace.hold_up import hold_up
@@ -26,6 +29,7 @@ from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import Set, build_set, filled
 
 from live import messages
+from live.beside import Beside
 from live.bracket import Bracket
 from live.wire import LENGTHS, pack
 
@@ -45,6 +49,9 @@ LOOK_AGAIN_S = 0.5
 TURN_S = 0.1
 """How long a bench works before another one that waits is looked at."""
 
+SMOOTHING_SHARE = 0.1
+"""How much of the time may be spent on smoothing, once the first pictures are there."""
+
 BEAT_S = 1.0
 MOST_WISHES = 32
 """How many proofs a bench may be waiting for."""
@@ -52,6 +59,27 @@ MOST_WISHES = 32
 ANSWERED = ("pick", "follow", "focus", "hold", "bracket")
 FOLLOWING = ("pick", "follow", "focus")
 """Answers that follow a ray."""
+
+
+@dataclass(frozen=True)
+class Smoothing:
+    """A picture as it was when it was to be shown."""
+
+    rgb: np.ndarray
+    """(h, w, 3) linear."""
+    noise: float | None
+    about: dict
+    """What a frame says of it."""
+    exposure: float
+    lossless: bool
+
+    def frame_of(self, rgb: np.ndarray, is_smoothed: bool = True) -> tuple[messages.Frame, bytes]:
+        """The message that shows it, and its bytes."""
+        pixels = to_srgb8(rgb, self.exposure)
+        kind, how = ("PNG", {}) if self.lossless else ("JPEG", {"quality": JPEG_QUALITY, "subsampling": 0})
+        return messages.Frame(**self.about, smoothed=is_smoothed, mime=f"image/{kind.lower()}"), encoded(
+            pixels, kind, **how
+        )
 
 
 @dataclass
@@ -63,6 +91,11 @@ class Bench:
     read_later: Callable[..., None]
     set_like: Callable[[Stage], Set | None] = lambda stage: None
     """A set of another bench on the same stage, of which what is the same is taken over."""
+    smooth_later: Callable[..., None] | None = None
+    """Has a picture smoothed beside and shown; None where pictures are shown as rendered only."""
+    smooths: bool = True
+    view: bool | None = None
+    """A change of view that is asked for: whether the picture is to be smoothed."""
     change: dict | None = None
     sequence: int = 0
     given: dict = field(default_factory=dict)
@@ -87,6 +120,10 @@ class Bench:
     """A pick, a ray to follow, a slip to hold up ...; the newest wins."""
     lacks: list[str] = field(default_factory=list)
     """Kernels that its set needs and that are still being compiled."""
+    smoothing_took_s: float = 0.1
+    shown_at: float = 0.0
+    noise_filter: NoiseFilter | None = None
+    """That of the thread that works."""
     used: float = 0.0
     """Seconds that it was worked for, counted so that the least used bench is next."""
 
@@ -99,7 +136,7 @@ class Bench:
 
     def waiting(self) -> bool:
         """Whether there is anything to do."""
-        if self.change is not None:
+        if self.change is not None or self.view is not None:
             return True
         if self.the_set is None or self._lacks_kernels():
             return False
@@ -229,6 +266,11 @@ class Bench:
 
     def work(self, tracer: Tracer, pressed: Callable[[], bool], makes_way: Callable[[], bool]) -> None:
         """One pass, or what another bench lets it do of one: the coarse picture first, then one sample a pixel at full size."""
+        if self.view is not None:
+            self.smooths, self.view = self.view, None
+            if self.film is not None and self.coarse.counts.any():
+                self.show(self.film if self.samples else self.coarse, lossless=self.settled)
+            return
         if self.can_answer() and self.coarse.counts.any():
             self.answer_or_say_why_not(tracer)
             return
@@ -247,30 +289,39 @@ class Bench:
             return
         self.samples += 1
         self.settled = self.samples >= self.settings.most_samples
-        if self.settled or self.unacknowledged < FRAMES_IN_FLIGHT:
+        if self.settled or (self.unacknowledged < FRAMES_IN_FLIGHT and self._shows_now()):
             self.show(self.film, lossless=self.settled)
         if self.samples in READ_AGAIN_AT:
             self.read_gauges(self.film)
         self.keep_proofs()
 
+    def _shows_now(self) -> bool:
+        """A picture as rendered is shown after every pass, a smoothed one when its samples have doubled, and when smoothing it will have
+        taken a small share of the time since the last."""
+        if not self._is_smoothed() or self.samples & (self.samples - 1) == 0:
+            return True
+        return time.monotonic() - self.shown_at > self.smoothing_took_s / SMOOTHING_SHARE
+
+    def _is_smoothed(self) -> bool:
+        return self.smooths and self.smooth_later is not None and share_of_true(self.film.noise()) < 1
+
     def show(self, film: Film, lossless: bool = False) -> None:
-        """Send the picture as it is."""
-        pixels = to_srgb8(film.rgb(), self.exposure)
-        payload = encoded(pixels, "PNG") if lossless else encoded(pixels, "JPEG", quality=JPEG_QUALITY, subsampling=0)
+        """Send the picture as it is; smoothed when that is wished: a small one at once, a large one beside the work."""
+        coarse, noise = film is self.coarse, film.noise()
+        about = {"samples": self.samples, "noise": noise, "cut": film.cut_share(), "side": film.width, "coarse": coarse}
+        about |= {"seconds": time.monotonic() - self.began, "settled": self.settled}
+        self.shown_at = time.monotonic()
+        kept = Smoothing(film.rgb().astype(np.float32), noise, about, self.exposure, lossless)
+        if not self._is_smoothed():
+            self.send_frame(*kept.frame_of(kept.rgb, is_smoothed=False))
+        elif coarse:
+            self.send_frame(*kept.frame_of(smoothed(kept.rgb, noise, self.noise_filter)))
+        else:
+            self.smooth_later(self.session, self.sequence, kept)
+
+    def send_frame(self, frame: messages.Frame, picture: bytes) -> None:
         self.unacknowledged += 1
-        self.send(
-            messages.Frame(
-                samples=self.samples,
-                noise=film.noise(),
-                cut=film.cut_share(),
-                seconds=time.monotonic() - self.began,
-                side=film.width,
-                coarse=film is self.coarse,
-                settled=self.settled,
-                mime="image/png" if lossless else "image/jpeg",
-            ),
-            payload,
-        )
+        self.send(frame, picture)
 
     def read_gauges(self, film: Film) -> None:
         """Have the gauges read beside the picture; what they need of it is taken now."""
@@ -298,7 +349,10 @@ class Bench:
         if not (self.wanted_proofs and self.samples and self.change is None and self.film):
             return
         wishes, self.wanted_proofs = self.wanted_proofs, []
-        picture = encoded(to_srgb8(self.film.rgb(), self.exposure), "PNG")
+        rgb = self.film.rgb().astype(np.float32)
+        if self._is_smoothed():
+            rgb = smoothed(rgb, self.film.noise(), denoised)
+        picture = encoded(to_srgb8(rgb, self.exposure), "PNG")
         facts = {"samples": self.samples, "noise": self.film.noise()}
         documents = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
         for request in wishes:
@@ -334,35 +388,6 @@ def _works(network: Network) -> dict:
     return {"slips": slips, "wires": network.wires}
 
 
-class GaugeReader:
-    """Reads gauges on a thread of its own, the newest wish of each bench, so that they never hold up a frame."""
-
-    def __init__(self, say: Callable[..., None], has_to_wait: Callable[[], bool] = lambda: False):
-        """has_to_wait: whether first pictures are still to come, before which no gauge is read."""
-        self._say, self._has_to_wait = say, has_to_wait
-        self._wanted: dict[str, tuple] = {}
-        self._wake = threading.Condition()
-        threading.Thread(target=self._work, daemon=True, name="gauges").start()
-
-    def read(self, session: str, *wish) -> None:
-        with self._wake:
-            self._wanted[session] = wish
-            self._wake.notify()
-
-    def _work(self) -> None:
-        while True:
-            with self._wake:
-                while not self._wanted or self._has_to_wait():
-                    self._wake.wait(0.05 if self._wanted else None)
-                session = next(iter(self._wanted))
-                sequence, about, inside = self._wanted.pop(session)
-            try:
-                said = {"type": "reading", **read_bench(Reading(*about), inside)}
-            except Exception as error:
-                said = messages.FaultsFound(faults=[_fault_of(error, "the gauges could not be read")])
-            self._say(session, sequence, said, b"")
-
-
 class Renderer:
     """Reads messages on one thread and works on another."""
 
@@ -379,7 +404,9 @@ class Renderer:
         """When the work under way last went on; None while nothing is to do."""
         self.clock = 0.0
         """What the bench at work has used."""
-        self.gauges = GaugeReader(self.say, self._owes_first_pictures)
+        self.gauges = Beside("gauges", self._read_gauges, self._owes_first_pictures)
+        self.smoother = Beside("smoother", self._smooth)
+        self.noise_filter, self._large_filter = NoiseFilter(), NoiseFilter()
         self.told: tuple[int, int] | None = None
         self.looked = 0.0
 
@@ -418,18 +445,46 @@ class Renderer:
             self.benches.pop(session, None)
             return
         if session not in self.benches:
-            self.benches[session] = Bench(session, self.say, self.gauges.read, self._set_like, used=self.clock)
+            self.benches[session] = Bench(
+                session,
+                self.say,
+                self.gauges.ask,
+                self._set_like,
+                self.smoother.ask,
+                noise_filter=self.noise_filter,
+                used=self.clock,
+            )
         bench = self.benches[session]
         if not bench.waiting():
             bench.used = max(bench.used, self.clock)
         if message["type"] == "show":
             bench.change = message
+        elif message["type"] == "view":
+            bench.view = message["smoothed"]
         elif message["type"] == "shown":
             bench.unacknowledged = max(0, bench.unacknowledged - 1)
         elif message["type"] in ANSWERED:
             bench.asked = message
         elif message["type"] == "keep":
             bench.wish(message["request"])
+
+    def _read_gauges(self, session: str, sequence: int, about: tuple, inside: str) -> None:
+        try:
+            said = {"type": "reading", **read_bench(Reading(*about), inside)}
+        except Exception as error:
+            said = messages.FaultsFound(faults=[_fault_of(error, "the gauges could not be read")])
+        self.say(session, sequence, said)
+
+    def _smooth(self, session: str, sequence: int, kept: Smoothing) -> None:
+        """Show a picture freed of noise, when it is not overtaken meanwhile."""
+        bench = self.benches.get(session)
+        if bench is None or bench.sequence != sequence:
+            return
+        began = time.monotonic()
+        rgb = smoothed(kept.rgb, kept.noise, self._large_filter)
+        bench.smoothing_took_s = time.monotonic() - began
+        if bench.sequence == sequence and bench.change is None and bench.smooths:
+            bench.send_frame(*kept.frame_of(rgb))
 
     def _set_like(self, stage: Stage) -> Set | None:
         sets = [bench.the_set for bench in self.benches.values() if bench.the_set]
@@ -441,9 +496,7 @@ class Renderer:
     def next_bench(self) -> Bench | None:
         """Changed benches first, then coarse pictures, then the one that was worked for least."""
         waiting = [b for b in self.benches.values() if b.waiting()]
-        return min(
-            waiting, key=lambda b: (0 if b.change else 1 if not b.coarse.counts.any() else 2, b.used), default=None
-        )
+        return min(waiting, key=lambda b: (0 if b.change else 1 if b.is_urgent() else 2, b.used), default=None)
 
     def tell_progress(self) -> None:
         """Say how far the compiling of kernels is, until it is done."""

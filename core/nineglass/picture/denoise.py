@@ -12,6 +12,42 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 """Of linear Rec.709 (IEC 61966-2-1)."""
 
 
+class NoiseFilter:
+    """The same filter with its buffers kept for some sizes of picture; each thread has its own, so that none waits for another."""
+
+    MOST_SIZES = 4
+
+    def __init__(self):
+        self._ready: dict[tuple, tuple] = {}
+
+    def __call__(self, rgb: np.ndarray) -> np.ndarray:
+        """A linear picture (h, w, 3) with its noise taken out."""
+        if rgb.shape not in self._ready:
+            if len(self._ready) >= self.MOST_SIZES:
+                self._ready.clear()
+            self._ready[rgb.shape] = _prepared(rgb.shape)
+        _, color, out, execute = self._ready[rgb.shape]
+        color[...] = rgb
+        execute()
+        return out.copy()
+
+
+def _prepared(shape: tuple) -> tuple:
+    """(what must be kept, the picture before, the picture after, what makes the one of the other)."""
+    import pyoidn
+
+    device = pyoidn.Device()
+    device.commit()
+    color, out = np.zeros(shape, np.float32), np.zeros(shape, np.float32)
+    noise_filter = pyoidn.Filter(device)
+    noise_filter.set_image(pyoidn.OIDN_IMAGE_COLOR, color, pyoidn.OIDN_FORMAT_FLOAT3)
+    noise_filter.set_image(pyoidn.OIDN_IMAGE_OUTPUT, out, pyoidn.OIDN_FORMAT_FLOAT3)
+    noise_filter.set_bool("hdr", True)
+    noise_filter.set_int("quality", pyoidn.OIDN_QUALITY_FAST)
+    noise_filter.commit()
+    return device, color, out, noise_filter.execute
+
+
 def denoised(rgb: np.ndarray) -> np.ndarray:
     """A linear picture (h, w, 3) with its noise taken out by a trained filter: Open Image Denoise, through the package `pyoidn`."""
     import pyoidn

@@ -12,11 +12,15 @@ from nineglass.documents.model import Material, read
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.network.compile import compile_network
+from nineglass.picture.display import to_srgb8
+from nineglass.trace.film import Film
 from nineglass.trace.render import Tracer
 from PIL import Image
 
+from live import messages
+from live.beside import Beside
 from live.messages import SAID
-from live.renderer import MOST_WISHES, TURN_S, Bench, GaugeReader, Renderer
+from live.renderer import MOST_WISHES, TURN_S, Bench, Renderer
 from live.wire import HEADER_LENGTH, LENGTHS, for_browser, pack
 
 
@@ -333,21 +337,107 @@ def wire(source, part, dial, port="out"):
 
 class Gauges(SimpleTestCase):
     def test_the_newest_wish_of_each_bench_is_read_beside_the_picture(self):
-        heard, done = [], threading.Event()
+        heard, begun, go_on, done = [], threading.Event(), threading.Event(), threading.Event()
 
-        def say(session, sequence, message, payload):
-            heard.append((session, sequence, message["type"]))
+        def act(session, sequence):
+            begun.set()
+            go_on.wait(30)
+            heard.append((session, sequence))
             if sequence == 9:
                 done.set()
 
-        reader = GaugeReader(say)
+        beside = Beside("gauges", act)
+        beside.ask("a", 0)
+        self.assertTrue(begun.wait(30))
+        for sequence in range(1, 10):
+            beside.ask("a", sequence)
+        go_on.set()
+        self.assertTrue(done.wait(30))
+        self.assertEqual(heard, [("a", 0), ("a", 9)], "wishes that were overtaken are left out")
+
+    def test_what_cannot_be_read_is_told_and_the_next_is_read(self):
+        renderer = Renderer(None, io.BytesIO())
         document = read(Material, demo("net-float"))
         about = (document, None, compile_network(document), None, None)
-        for sequence in range(10):
-            reader.read("a", sequence, about, "")
-        self.assertTrue(done.wait(30))
-        self.assertLess(len(heard), 10, "wishes that were overtaken are not read")
-        self.assertEqual(heard[-1], ("a", 9, "reading"))
+        with self.assertLogs("live.renderer"), mock.patch("live.renderer.read_bench", side_effect=ValueError("no")):
+            renderer._read_gauges("a", 1, about, "")
+        renderer._read_gauges("a", 2, about, "")
+        written = renderer.outgoing.getvalue()
+        self.assertIn(b'"faults"', written)
+        self.assertIn(b'"reading"', written)
+
+
+class Smoothed(SimpleTestCase):
+    """The picture while it settles, as a browser is shown it."""
+
+    def setUp(self):
+        self.renderer = Renderer(None, io.BytesIO())
+        self.frames = []
+        self.renderer.say = self.say
+        self.tracer = Tracer(2)
+
+    def say(self, session, sequence, message, payload=b""):
+        if isinstance(message, messages.Frame):
+            self.frames.append((message, np.asarray(Image.open(io.BytesIO(payload)).convert("RGB"), float)))
+
+    def show(self, samples=8, **changes):
+        document = {"material": demo("net-float"), "stage": demo("window-bench"), "inside": ""}
+        how = {"settings": {"picture_side": 96, "most_samples": samples}}
+        self.renderer.hear({"type": "show", "session": "a", "sequence": 1, **document, **how, **changes})
+        self.bench = self.renderer.benches["a"]
+
+    def settle(self):
+        """Work until nothing is left to do, and until what is smoothed beside has come."""
+        while self.bench.waiting():
+            self.renderer.give_turn(self.bench, self.tracer)
+        for _ in range(3000):
+            if self.frames and self.frames[-1][0].settled:
+                return
+            time.sleep(0.01)
+        self.fail("the settled picture did not come")
+
+    def test_from_the_first_picture_on_it_has_less_noise_than_as_rendered(self):
+        self.show()
+        self.settle()
+        self.assertTrue(all(frame.smoothed for frame, _ in self.frames))
+        self.assertTrue(self.frames[0][0].coarse)
+        truth = self.reference()
+        frame, shown = self.frames[-1]
+        rendered = to_srgb8(self.bench.film.rgb(), self.bench.exposure).astype(float)
+        self.assertLess(np.abs(shown - truth).mean(), 0.6 * np.abs(rendered - truth).mean())
+        self.assertGreater(frame.noise, 0.05, "the noise told is that of the picture as rendered")
+
+    def reference(self):
+        film = Film(96, 96)
+        self.tracer.render(self.bench.the_set, film, 1000, 512)
+        return to_srgb8(film.rgb(), self.bench.exposure).astype(float)
+
+    def test_a_smoothed_picture_is_as_bright_as_the_true_one(self):
+        self.show(16)
+        self.settle()
+        smooth, rendered = self.frames[-1][1], to_srgb8(self.bench.film.rgb(), self.bench.exposure)
+        for rows in (slice(0, 20), slice(70, 96)):
+            self.assertAlmostEqual(smooth[rows].mean() / rendered[rows].mean(), 1, delta=0.04)
+
+    def test_one_message_shows_it_as_rendered_and_again_smoothed(self):
+        self.show()
+        self.settle()
+        for smoothed in (False, True):
+            self.frames.clear()
+            self.renderer.hear({"type": "view", "session": "a", "smoothed": smoothed})
+            self.settle()
+            self.assertEqual([frame.smoothed for frame, _ in self.frames], [smoothed])
+        self.assertEqual(self.bench.samples, 8, "nothing is rendered again for it")
+
+    def test_what_was_overtaken_is_not_shown(self):
+        self.show()
+        self.settle()
+        kept = self.bench.sequence
+        self.frames.clear()
+        with mock.patch.object(self.bench, "sequence", kept + 1):
+            self.renderer._smooth("a", kept, None)
+        self.renderer._smooth("gone", kept, None)
+        self.assertEqual(self.frames, [])
 
 
 class Turns(SimpleTestCase):

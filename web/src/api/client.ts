@@ -68,6 +68,7 @@ export type Asked =
   | Schemas["Show"]
   | Schemas["Shown"]
   | Schemas["Keep"]
+  | Schemas["View"]
   | Schemas["AtPlace"]
   | Schemas["Hold"]
   | Schemas["BracketAsked"];

@@ -1618,6 +1618,8 @@ export interface components {
             coarse: boolean;
             /** Settled */
             settled: boolean;
+            /** Smoothed */
+            smoothed: boolean;
             /** Mime */
             mime: string;
         };
@@ -2059,6 +2061,19 @@ export interface components {
              */
             plot: "strips";
             computed: components["schemas"]["Strips"];
+        };
+        /**
+         * View
+         * @description Whether the picture is smoothed while it settles, or shown as rendered.
+         */
+        View: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "view";
+            /** Smoothed */
+            smoothed: boolean;
         };
     };
     responses: never;

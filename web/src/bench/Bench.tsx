@@ -179,6 +179,7 @@ export function Bench({
     const path = [...useDocuments.getState().inside, slip].join("/");
     live.current?.hold(held || !slip ? undefined : path);
   };
+  const turnView = () => live.current?.turnView();
   const bracketDial = () => {
     const spot = pointedDial();
     if (spot?.about.type !== "number") return;
@@ -211,6 +212,7 @@ export function Bench({
   };
 
   const commands: Command[] = [
+    ["Smoothed or as rendered", "Take noise out of the picture while it settles, or show its grain", turnView],
     ["New material", "of clear glass, on this stage", () => make(false)],
     ["Copy this material", "and go on with the copy", () => make(true)],
     ["Save", "Ctrl S", () => save()],
@@ -241,6 +243,7 @@ export function Bench({
   useHotkeys("o", openChosen, ON_DIALS);
   useHotkeys("escape", closeUnlessCovered, ON_DIALS);
   useHotkeys("k", keep, ON_DIALS);
+  useHotkeys("g", turnView, ON_DIALS);
   useHotkeys("h", hold, ON_DIALS);
   useHotkeys("b", bracketDial, ON_DIALS);
   useHotkeys("mod+c", () => copySlips(), ON_DIALS);
@@ -296,7 +299,7 @@ export function Bench({
               />
             )}
           </Picture>
-          <Facts />
+          <Facts onView={turnView} />
           <Readout />
           <Proofs
             proofs={proofs}

@@ -9,6 +9,7 @@ const SHORTCUTS: [string, string][] = [
   ["B", "bracket the dial under the pointer, or the one with the focus: seven pictures across its range"],
   ["Ctrl C", "copy the chosen slips, as text; Ctrl V pastes them, in another material too"],
   ["K", "keep a proof"],
+  ["G", "grain: show the picture as rendered, or smoothed while it settles"],
   [", .", "step through the proofs"],
   ["\\", "flip with the chosen proof"],
   ["[ ]", "exposure down and up"],

@@ -47,11 +47,13 @@ interface Live {
   bracket?: BracketState;
   /** Kernels that are still being compiled, and whether this picture waits for one. */
   preparing?: Preparing;
+  /** Whether the picture is freed of noise while it settles. */
+  smoothed: boolean;
   /** Why the connection was closed for good. */
   why?: string;
 }
 
-export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], sent: 0 }));
+export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], sent: 0, smoothed: true }));
 
 interface Documents {
   material: Material;
@@ -127,6 +129,13 @@ export class LivePicture {
     });
   }
 
+  /** Smooth the picture while it settles, or show it as rendered. */
+  turnView(): void {
+    const smoothed = !useLive.getState().smoothed;
+    useLive.setState({ smoothed });
+    this.say({ type: "view", smoothed });
+  }
+
   /** Read the light at a place of the picture, or follow it; 0 to 1 from the left and from the top. */
   ask(type: Question, x: number, y: number): void {
     this.say({ type, x, y });
@@ -178,6 +187,7 @@ export class LivePicture {
       this.pause = 250;
       this.answered = this.sent;
       useLive.setState({ state: "live" });
+      if (!useLive.getState().smoothed) this.say({ type: "view", smoothed: false });
       this.changed();
     };
     socket.onmessage = (event) => this.hear(event.data as ArrayBuffer);

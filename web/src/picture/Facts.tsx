@@ -6,7 +6,8 @@ import { say } from "../ui/numbers";
 const TOLD = 0.001;
 
 /** The line under the picture: samples, noise, time, exposure. */
-export function Facts() {
+export function Facts({ onView }: { onView: () => void }) {
+  const isSmoothed = useLive((s) => s.smoothed);
   const frame = useLive((s) => s.frame);
   const preparing = useLive((s) => s.preparing);
   const exposure = useDocuments((s) => Number(s.stage.camera.dials.exposure ?? 0));
@@ -15,7 +16,7 @@ export function Facts() {
     : "0:00";
   return (
     <div
-      className="mat figures flex items-center gap-4 border-y border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 py-1.5 text-[var(--mat-ink)]"
+      className="mat figures flex items-center gap-4 whitespace-nowrap border-y border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 py-1.5 text-[var(--mat-ink)]"
       data-testid="facts"
     >
       <span>
@@ -27,6 +28,15 @@ export function Facts() {
       </span>
       <b className="text-white">{clock}</b>
       {frame?.settled && <span>settled</span>}
+      <button
+        type="button"
+        className="hover:underline"
+        aria-pressed={isSmoothed}
+        title="Whether noise is taken out of what is shown while the picture settles; the noise told is that of the picture as rendered (G)"
+        onClick={onView}
+      >
+        {isSmoothed && frame?.smoothed ? "smoothed" : "rendered"}
+      </button>
       {!!frame && frame.cut > TOLD && (
         <span title="Light that was still under way when the most bounces of the settings were reached">
           cut <b className="text-white">{say(Number((frame.cut * 100).toPrecision(2)))} %</b>
