@@ -124,6 +124,10 @@ class Conductor(SimpleTestCase):
         theirs, _ = dielectric_reflectance(F(cosine), F(n))
         self.assertAlmostEqual(ours, float(theirs), places=4)
 
+    def test_where_there_is_no_boundary_nothing_is_reflected(self):
+        for cosine in (0, 0.5, 1):
+            self.assertEqual(float(conductor_reflectance(F(cosine), F(1), F(0))), 0)
+
     def test_grazing_light_is_all_reflected(self):
         self.assertAlmostEqual(float(conductor_reflectance(F(0), F(0.2), F(3.4))), 1.0, places=5)
 

@@ -36,7 +36,7 @@ def _arriving(reading: Reading) -> dict[tuple[str, str], np.ndarray]:
     signals = {}
     for target in (wire.target for wire in reading.material.wires):
         if target.part in bands and bands[target.part].dials[target.dial].type in ("number", "color"):
-            signals[target.part, target.dial] = reading.compiled.by_band[target.part, target.dial]
+            signals[target.part, target.dial] = reading.compiled.arriving[target.part, target.dial]
     return values_at(reading, signals, places(reading))
 
 

@@ -105,7 +105,7 @@ def driven_ranges(reading: Reading, inside: str = "") -> dict[str, dict]:
         kind = bands.get(part) or compiled.kinds[before + part]
         signal = compiled.outputs[before + wire.source.slip, wire.source.port]
         if part in bands:
-            signal = compiled.by_band.get((part, dial))
+            signal = compiled.arriving.get((part, dial))
         if kind.dials[dial].type == "number" and signal is not None and not isinstance(signal, tuple):
             arriving[f"{part}.{dial}"] = signal
     values = values_at(reading, arriving, places(reading))

@@ -66,11 +66,12 @@ class Growing:
         return found
 
     def dials_of(self, part: Part, part_id: str, kind: Kind) -> SimpleNamespace:
-        values, driven = SimpleNamespace(), set()
+        values, driven, arriving = SimpleNamespace(), set(), {}
         for name, dial in kind.dials.items():
             source = self.sources.get((part_id, name))
             if source:
                 signal = converted(self.ops, self.signal_of(source), dial.type)
+                arriving[name] = signal
                 if kind.role == "band":
                     signal = held(self.ops, signal, dial)
                 driven.add(name)
@@ -84,7 +85,7 @@ class Growing:
                 elif dial.type in ("color", "vector"):
                     signal = self.ops.constants(given)
             setattr(values, name, signal)
-        values.driven = driven
+        values.driven, values.arriving = driven, arriving
         return values
 
     def emit(self, slip) -> None:
@@ -104,7 +105,9 @@ class Compiled:
     outputs: dict[tuple[str, str], Signal]
     ops: Ops
     by_band: dict[tuple[str, str], Signal]
-    """The dials of every band, by its id."""
+    """The dials of every band, by its id; those that are driven held within their limits."""
+    arriving: dict[tuple[str, str], Signal]
+    """What drives a dial of a band, by its id, before it is held."""
     leaves: list[Leaf]
     """The stack; with a split the two stacks of its sides."""
     kinds: dict[str, Kind]
@@ -170,10 +173,12 @@ def compile_network(material: Material, before: Compiled | None = None) -> Compi
     growing = grown.copy()
     by_band: dict[tuple[str, str], Signal] = {}
     driven: dict[str, set[str]] = {}
+    arriving: dict[tuple[str, str], Signal] = {}
     bands = [band for band in material.section.bands if band.on]
     for band in bands:
         values = growing.dials_of(band, band.id, BANDS.kinds[band.kind])
         driven[band.id] = values.driven
+        arriving |= {(band.id, name): signal for name, signal in values.arriving.items()}
         by_band |= {(band.id, name): getattr(values, name) for name in _signals(band.kind)}
     absent = {}
     for kind in ALWAYS:
@@ -187,6 +192,7 @@ def compile_network(material: Material, before: Compiled | None = None) -> Compi
         outputs=growing.outputs,
         ops=growing.ops,
         by_band=by_band,
+        arriving=arriving,
         leaves=[_leaf(stack, by_band, absent, driven) for stack in stacks],
         kinds=grown.opened.kinds,
         grown=grown,

@@ -26,7 +26,7 @@ def conductor_reflectance(cos_i, n, k):
     a2_b2 = sqrt(max(inner * inner + F(4) * n * n * k * k, ZERO))
     a = sqrt(max(HALF * (a2_b2 + inner), ZERO))
     s_top, s_more = a2_b2 + cos2, TWO * cos_i * a
-    s = (s_top - s_more) / (s_top + s_more)
+    s = (s_top - s_more) / max(s_top + s_more, F(1e-12))
     p_top, p_more = cos2 * a2_b2 + sin2 * sin2, TWO * cos_i * a * sin2
     p = s * (p_top - p_more) / max(p_top + p_more, F(1e-12))
     return HALF * (s + p)
