@@ -1,7 +1,10 @@
 """Work beside the picture, on a thread of its own."""
 
+import logging
 import threading
 from collections.abc import Callable
+
+log = logging.getLogger(__name__)
 
 LOOKS_EVERY_S = 0.05
 
@@ -28,4 +31,7 @@ class Beside:
                     self._wake.wait(LOOKS_EVERY_S if self._wanted else None)
                 session = next(iter(self._wanted))
                 wish = self._wanted.pop(session)
-            self._act(session, *wish)
+            try:
+                self._act(session, *wish)
+            except Exception:
+                log.exception("%s: a wish of a bench failed", threading.current_thread().name)

@@ -480,11 +480,14 @@ class Renderer:
         bench = self.benches.get(session)
         if bench is None or bench.sequence != sequence:
             return
-        began = time.monotonic()
-        rgb = smoothed(kept.rgb, kept.noise, self._large_filter)
+        began, rgb = time.monotonic(), None
+        try:
+            rgb = smoothed(kept.rgb, kept.noise, self._large_filter)
+        except Exception:
+            log.exception("a picture could not be smoothed; it is shown as rendered")
         bench.smoothing_took_s = time.monotonic() - began
         if bench.sequence == sequence and bench.change is None and bench.smooths:
-            bench.send_frame(*kept.frame_of(rgb))
+            bench.send_frame(*kept.frame_of(kept.rgb if rgb is None else rgb, is_smoothed=rgb is not None))
 
     def _set_like(self, stage: Stage) -> Set | None:
         sets = [bench.the_set for bench in self.benches.values() if bench.the_set]

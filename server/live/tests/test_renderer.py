@@ -355,6 +355,20 @@ class Gauges(SimpleTestCase):
         self.assertTrue(done.wait(30))
         self.assertEqual(heard, [("a", 0), ("a", 9)], "wishes that were overtaken are left out")
 
+    def test_one_wish_that_fails_does_not_end_the_others(self):
+        done = threading.Event()
+
+        def act(session):
+            if session == "bad":
+                raise ValueError("no")
+            done.set()
+
+        beside = Beside("gauges", act)
+        with self.assertLogs("live.beside"):
+            beside.ask("bad")
+            beside.ask("good")
+            self.assertTrue(done.wait(30))
+
     def test_what_cannot_be_read_is_told_and_the_next_is_read(self):
         renderer = Renderer(None, io.BytesIO())
         document = read(Material, demo("net-float"))
@@ -428,6 +442,17 @@ class Smoothed(SimpleTestCase):
             self.settle()
             self.assertEqual([frame.smoothed for frame, _ in self.frames], [smoothed])
         self.assertEqual(self.bench.samples, 8, "nothing is rendered again for it")
+
+    def test_a_filter_that_fails_leaves_the_picture_as_rendered(self):
+        def fails(rgb, noise, noise_filter):
+            if noise_filter is self.renderer._large_filter:
+                raise RuntimeError("no memory")
+            return rgb
+
+        with mock.patch("live.renderer.smoothed", fails), self.assertLogs("live.renderer"):
+            self.show(2)
+            self.settle()
+        self.assertFalse(self.frames[-1][0].smoothed)
 
     def test_what_was_overtaken_is_not_shown(self):
         self.show()
