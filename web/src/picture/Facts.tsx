@@ -16,7 +16,7 @@ export function Facts({ onView }: { onView: () => void }) {
     : "0:00";
   return (
     <div
-      className="mat figures flex items-center gap-4 whitespace-nowrap border-y border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 py-1.5 text-[var(--mat-ink)]"
+      className="mat figures flex flex-wrap items-center gap-x-4 whitespace-nowrap border-y border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 py-1.5 text-[var(--mat-ink)]"
       data-testid="facts"
     >
       <span>
