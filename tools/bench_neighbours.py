@@ -55,10 +55,14 @@ async def _neighbours() -> dict:
 class OpenBench:
     """A bench without a browser: it acknowledges frames as they come."""
 
+    session: str
+
+    def __init__(self, supervisor):
+        self.supervisor, self.sequence, self.came = supervisor, 0, asyncio.Event()
+
     @classmethod
     async def open(cls, supervisor) -> "OpenBench":
-        bench = cls()
-        bench.supervisor, bench.sequence, bench.came = supervisor, 0, asyncio.Event()
+        bench = cls(supervisor)
         bench.session = await supervisor.open(bench.hear)
         while supervisor.process is None:
             await asyncio.sleep(0.01)

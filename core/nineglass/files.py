@@ -21,10 +21,21 @@ def is_kept(name: str) -> bool:
     return bool(re.fullmatch(r"[0-9a-f]{64}", name)) and (folder() / name[:2] / name).is_file()
 
 
+def absent(path: str, name: str) -> Fault:
+    """What to say where a file is named that is not there. path: where it is named."""
+    remedy = "Put it in again, or choose another."
+    return Fault(path, f"there is no file {name[:12]!r}", "a file that was put in", remedy)
+
+
+def refused_file(fault: str, allowed: str, remedy: str = "Choose another file.") -> Refused:
+    """What to raise of a file that cannot be used."""
+    return Refused([Fault("file", fault, allowed, remedy)])
+
+
 def path_of(name: str) -> Path:
     """The path of a kept file; Refused when it is not there."""
     if not is_kept(name):
-        raise Refused([Fault("file", f"there is no file {name[:12]!r}", "a file that was put in", "Put it in again.")])
+        raise Refused([absent("file", name)])
     return folder() / name[:2] / name
 
 

@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 
 from nineglass.describe import Fault, FileKind, Refused
-from nineglass.files import folder, path_of
+from nineglass.files import folder, path_of, refused_file
 
 READERS: dict[FileKind, str] = {
     "mesh": "nineglass.forms.imported",
@@ -47,7 +47,7 @@ def facts_of(name: str, kind: FileKind) -> dict:
     """Read a kept file, and what a person should know of it. Raises Refused."""
     path = path_of(name)
     if not _turns.acquire(timeout=WAITS_S):
-        raise _refused("others' files are still being read", "a file at a time", "Try again in a minute.")
+        raise refused_file("others' files are still being read", "a file at a time", "Try again in a minute.")
     try:
         return _in_child(kind, path, _form_of(name, kind))
     finally:
@@ -82,17 +82,13 @@ def _in_child(kind: FileKind, path: Path, form: Path) -> dict:
     try:
         done = subprocess.run(command, env=environment, capture_output=True, timeout=MOST_SECONDS, check=False)
     except subprocess.TimeoutExpired:
-        raise _refused(f"reading it takes longer than {MOST_SECONDS} s", "a simpler file") from None
+        raise refused_file(f"reading it takes longer than {MOST_SECONDS} s", "a simpler file") from None
     if done.returncode:
-        raise _refused("it cannot be read within the limits of memory and time", "a smaller or simpler file")
+        raise refused_file("it cannot be read within the limits of memory and time", "a smaller or simpler file")
     said = json.loads(done.stdout)
     if "faults" in said:
         raise Refused([Fault(**fault) for fault in said["faults"]])
     return said["facts"]
-
-
-def _refused(fault: str, allowed: str, remedy: str = "Choose another file.") -> Refused:
-    return Refused([Fault("file", fault, allowed, remedy)])
 
 
 def _limit() -> None:

@@ -6,6 +6,7 @@ from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_GET
+from nineglass.documents.plain import made_plain
 
 from accounts.models import WRONG_FOR, Entry, WrongEntry
 
@@ -27,17 +28,13 @@ class SignIn(LoginView):
     template_name = "accounts/sign_in.html"
 
     def post(self, request, *args, **kwargs):
-        tried = (_plain(request.POST.get("username", "")), request.META["REMOTE_ADDR"])
+        tried = (made_plain(request.POST.get("username", "")), request.META["REMOTE_ADDR"])
         if WrongEntry.are_too_many(*tried):
             return render(request, "accounts/wait.html", {"minutes": WRONG_FOR.seconds // 60}, status=429)
         answer = super().post(request, *args, **kwargs)
         if not request.user.is_authenticated:
             WrongEntry.note(*tried)
         return answer
-
-
-def _plain(name: str) -> str:
-    return name.replace("\0", "").encode(errors="replace").decode()
 
 
 @ensure_csrf_cookie

@@ -1,7 +1,6 @@
 """The typed API. Its OpenAPI schema is the contract with the web."""
 
 import logging
-import secrets
 from dataclasses import asdict
 
 from accounts.api import router as accounts
@@ -19,6 +18,8 @@ from ninja.errors import ValidationError
 from ninja.security import django_auth
 from pydantic.json_schema import models_json_schema
 from stages.api import router as stages
+
+from config.errors import logged
 
 log = logging.getLogger(__name__)
 
@@ -69,6 +70,5 @@ def not_understood(request: HttpRequest, error: Exception):
 
 @api.exception_handler(Exception)
 def went_wrong(request: HttpRequest, error: Exception):
-    number = secrets.token_hex(4)
-    log.error("%s: %s %s", number, request.method, request.path, exc_info=error)
+    number = logged(log, error, f"{request.method} {request.path}")
     return api.create_response(request, {"says": f"This went wrong; the log has it as {number}."}, status=500)

@@ -2,13 +2,16 @@
 
 import json
 import re
+from dataclasses import asdict
 
 from channels.db import database_sync_to_async
 from django.conf import settings
 from django.contrib.auth import SESSION_KEY
 from django.contrib.sessions.backends.db import SessionStore
 from django.http import parse_cookie
-from library.services import room_for_id
+from library.services import room_for
+from nineglass.describe import Fault
+from nineglass.forms.imported import LARGEST_BYTES
 
 ANONYMOUS_BYTES = 64_000
 """Enough to sign in with."""
@@ -64,7 +67,7 @@ def _person(scope) -> str | None:
 def _most_for(person: str, path: str) -> int:
     if not FILES.match(path):
         return settings.DATA_UPLOAD_MAX_MEMORY_SIZE
-    return min(settings.LARGEST_FILE_BYTES, room_for_id(person)) + FRAME_BYTES
+    return min(LARGEST_BYTES, room_for(person)) + FRAME_BYTES
 
 
 async def _let_pass(receive) -> None:
@@ -74,7 +77,7 @@ async def _let_pass(receive) -> None:
 
 
 async def _turn_away(send, status: int, says: str) -> None:
-    faults = [{"path": "file", "fault": says, "allowed": "a smaller body", "remedy": "Choose a smaller file."}]
+    faults = [asdict(Fault("file", says, "a smaller body", "Choose a smaller file."))]
     body = json.dumps({"detail": says, "faults": faults}).encode()
     headers = [(b"content-type", b"application/json"), (b"connection", b"close")]
     await send({"type": "http.response.start", "status": status, "headers": headers})

@@ -76,7 +76,6 @@ MEDIA_ROOT = LOCAL / "files"
 os.environ.setdefault("NINEGLASS_FILES", str(MEDIA_ROOT / "put-in"))
 
 MOST_FILE_BYTES = int(os.environ.get("NINEGLASS_QUOTA_MB", "4000")) * 1_000_000
-LARGEST_FILE_BYTES = 300_000_000
 MOST_FILES = 2000
 """What one person may put in altogether."""
 

@@ -9,6 +9,7 @@ from django.db.models import Sum
 from django.shortcuts import get_object_or_404
 from nineglass.describe import Fault, FileKind, Refused
 from nineglass.documents.model import ModuleFile
+from nineglass.documents.plain import made_plain
 from nineglass.files import forget, keep
 from nineglass.put_in import facts_of
 
@@ -16,14 +17,9 @@ from library.checks import Outdated, check, leave_room
 from library.models import KeptFile, KeptModule
 
 
-def room_for(owner) -> int:
+def room_for(owner_id) -> int:
     """How many bytes of files a person may still put in; 0 when there are too many files."""
-    return room_for_id(owner.pk)
-
-
-def room_for_id(person) -> int:
-    """The same by the person's id."""
-    files = KeptFile.objects.filter(owner_id=person)
+    files = KeptFile.objects.filter(owner_id=owner_id)
     if files.count() >= settings.MOST_FILES:
         return 0
     return max(0, settings.MOST_FILE_BYTES - (files.aggregate(all=Sum("bytes"))["all"] or 0))
@@ -36,7 +32,7 @@ def own_files(owner, names: set[str]) -> set[str]:
 
 def put_in(owner, kind: FileKind, file: File) -> KeptFile:
     """Keep a file after it was read within limits; raises Refused."""
-    if file.size > room_for(owner):
+    if file.size > room_for(owner.pk):
         allowed = f"{settings.MOST_FILE_BYTES // 1_000_000} MB in {settings.MOST_FILES} files"
         raise Refused([Fault("file", "there is no room left for it", allowed, "Ask for more room.")])
     try:
@@ -49,13 +45,8 @@ def put_in(owner, kind: FileKind, file: File) -> KeptFile:
         if not KeptFile.objects.filter(sha256=name).exists():
             forget(name)
         raise
-    about = {"name": _plain(file.name or "unnamed")[:200], "bytes": file.size, "facts": facts}
+    about = {"name": made_plain(file.name or "unnamed")[:200], "bytes": file.size, "facts": facts}
     return KeptFile.objects.update_or_create(owner=owner, sha256=name, kind=kind, defaults=about)[0]
-
-
-def _plain(name: str) -> str:
-    """A file's name as text that can be kept."""
-    return name.replace("\0", "").encode(errors="replace").decode()
 
 
 def keep_module(owner, document: ModuleFile) -> KeptModule:

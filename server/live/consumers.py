@@ -3,12 +3,12 @@ import contextlib
 import json
 import logging
 import re
-import secrets
 import time
 from typing import Literal
 
 from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
+from config.errors import logged
 from django.db import DatabaseError
 from django.http import Http404
 from library.services import own_files
@@ -17,6 +17,7 @@ from materials.api import ProofOut
 from nineglass.describe import Fault
 from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.plain import fault_of_json
+from nineglass.files import absent
 from ninja import Schema
 
 from live import signed_in
@@ -152,11 +153,7 @@ class LivePicture(AsyncWebsocketConsumer):
         named = set(NAMES_FILE.findall(text)) - self._own_files
         if named:
             self._own_files |= await database_sync_to_async(own_files)(self.scope["user"], named)
-        remedy = "Put it in again, or choose another."
-        return [
-            Fault("file", f"there is no file {name[:12]!r}", "a file that you put in", remedy)
-            for name in named - self._own_files
-        ]
+        return [absent("file", name) for name in named - self._own_files]
 
     async def hear(self, header: dict, payload: bytes) -> None:
         """Pass on what the renderer says; a proof is kept first."""
@@ -165,17 +162,19 @@ class LivePicture(AsyncWebsocketConsumer):
         await self.send(bytes_data=for_browser(header, payload))
 
     async def _kept(self, header: dict, picture: bytes) -> dict:
+        try:
+            return await self._keep_patiently(header, picture)
+        except Exception as error:
+            number = logged(log, error, "a proof could not be kept")
+            says = f"the server could not store it; the log has this as {number}"
+            return NotKept(request=header["request"], says=says).model_dump(mode="json")
+
+    async def _keep_patiently(self, header: dict, picture: bytes) -> dict:
         for pause in RETRY_AFTER_S:
             with contextlib.suppress(DatabaseError):
                 return await self._keep(header, picture)
             await asyncio.sleep(pause)
-        try:
-            return await self._keep(header, picture)
-        except Exception:
-            number = secrets.token_hex(4)
-            log.exception("%s: a proof could not be kept", number)
-            says = f"the server could not store it; the log has this as {number}"
-            return NotKept(request=header["request"], says=says).model_dump(mode="json")
+        return await self._keep(header, picture)
 
     @database_sync_to_async
     def _keep(self, header: dict, picture: bytes) -> dict:

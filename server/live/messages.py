@@ -346,7 +346,17 @@ class Preparing(BaseModel):
 SAID = {
     message.model_fields["type"].default: message
     for message in (
-        *(Frame, Reading, Picked, Followed, Focused, Held, Bracketed, FaultsFound, NotKept, Restarted, Preparing),
+        Frame,
+        Reading,
+        Picked,
+        Followed,
+        Focused,
+        Held,
+        Bracketed,
+        FaultsFound,
+        NotKept,
+        Restarted,
+        Preparing,
     )
 }
 """What the renderer and its keeper say, by its type."""

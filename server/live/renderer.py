@@ -2,8 +2,8 @@
 
 import json
 import logging
+import logging.config
 import os
-import secrets
 import sys
 import threading
 import time
@@ -11,6 +11,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
+from config.errors import logged
+from config.settings import LOGGING
 from nineglass import warm
 from nineglass.catalogue import CAMERAS
 from nineglass.describe import Fault, Refused
@@ -18,7 +20,6 @@ from nineglass.documents.model import Material, Network, Settings, Stage, read
 from nineglass.documents.put_in_files import faults_of_files, files_in
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
-from nineglass.picture.denoise import NoiseFilter, denoised
 from nineglass.picture.display import encoded, to_srgb8
 from nineglass.picture.smooth import share_of_true, smoothed
 from nineglass.trace.film import Film, length_facts
@@ -53,8 +54,6 @@ SMOOTHING_SHARE = 0.1
 """How much of the time may be spent on smoothing, once the first pictures are there."""
 
 BEAT_S = 1.0
-MOST_WISHES = 32
-"""How many proofs a bench may be waiting for."""
 
 ANSWERED = ("pick", "follow", "focus", "hold", "bracket")
 FOLLOWING = ("pick", "follow", "focus")
@@ -62,8 +61,8 @@ FOLLOWING = ("pick", "follow", "focus")
 
 
 @dataclass(frozen=True)
-class Smoothing:
-    """A picture as it was when it was to be shown."""
+class Still:
+    """The picture as it was at one moment, to be shown."""
 
     rgb: np.ndarray
     """(h, w, 3) linear."""
@@ -122,8 +121,6 @@ class Bench:
     """Kernels that its set needs and that are still being compiled."""
     smoothing_took_s: float = 0.1
     shown_at: float = 0.0
-    noise_filter: NoiseFilter | None = None
-    """That of the thread that works."""
     used: float = 0.0
     """Seconds that it was worked for, counted so that the least used bench is next."""
 
@@ -311,13 +308,13 @@ class Bench:
         about = {"samples": self.samples, "noise": noise, "cut": film.cut_share(), "side": film.width, "coarse": coarse}
         about |= {"seconds": time.monotonic() - self.began, "settled": self.settled}
         self.shown_at = time.monotonic()
-        kept = Smoothing(film.rgb().astype(np.float32), noise, about, self.exposure, lossless)
+        still = Still(film.rgb().astype(np.float32), noise, about, self.exposure, lossless)
         if not self._is_smoothed():
-            self.send_frame(*kept.frame_of(kept.rgb, is_smoothed=False))
+            self.send_frame(*still.frame_of(still.rgb, is_smoothed=False))
         elif coarse:
-            self.send_frame(*kept.frame_of(smoothed(kept.rgb, noise, self.noise_filter)))
+            self.send_frame(*still.frame_of(smoothed(still.rgb, noise)))
         else:
-            self.smooth_later(self.session, self.sequence, kept)
+            self.smooth_later(self.session, self.sequence, still)
 
     def send_frame(self, frame: messages.Frame, picture: bytes) -> None:
         self.unacknowledged += 1
@@ -334,14 +331,6 @@ class Bench:
             self.send(messages.NotKept(request=request, says=says))
         self.wanted_proofs.clear()
 
-    def wish(self, request: str) -> None:
-        """Take up a wish for a proof."""
-        if len(self.wanted_proofs) < MOST_WISHES:
-            self.wanted_proofs.append(request)
-        else:
-            says = f"{MOST_WISHES} proofs are being waited for already"
-            self.send(messages.NotKept(request=request, says=says))
-
     def keep_proofs(self) -> None:
         """Answer every wish for a proof with the picture as it is."""
         if self.the_set is None and self.change is None:
@@ -351,7 +340,7 @@ class Bench:
         wishes, self.wanted_proofs = self.wanted_proofs, []
         rgb = self.film.rgb().astype(np.float32)
         if self._is_smoothed():
-            rgb = smoothed(rgb, self.film.noise(), denoised)
+            rgb = smoothed(rgb, self.film.noise())
         picture = encoded(to_srgb8(rgb, self.exposure), "PNG")
         facts = {"samples": self.samples, "noise": self.film.noise()}
         documents = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
@@ -361,8 +350,7 @@ class Bench:
 
 def _fault_of(error: Exception, fault: str) -> Fault:
     """What a person is told of an error of ours; the log has it by the same number."""
-    number = secrets.token_hex(4)
-    log.error("%s: %s", number, fault, exc_info=error)
+    number = logged(log, error, fault)
     said = f"{type(error).__name__}: {error}"[:200]
     remedy = f"Undo the last change; nothing that you made is lost. The log has this as {number}."
     return Fault("$", f"{fault} ({said})", "what can be shown", remedy)
@@ -406,7 +394,6 @@ class Renderer:
         """What the bench at work has used."""
         self.gauges = Beside("gauges", self._read_gauges, self._owes_first_pictures)
         self.smoother = Beside("smoother", self._smooth)
-        self.noise_filter, self._large_filter = NoiseFilter(), NoiseFilter()
         self.told: tuple[int, int] | None = None
         self.looked = 0.0
 
@@ -451,7 +438,6 @@ class Renderer:
                 self.gauges.ask,
                 self._set_like,
                 self.smoother.ask,
-                noise_filter=self.noise_filter,
                 used=self.clock,
             )
         bench = self.benches[session]
@@ -466,7 +452,7 @@ class Renderer:
         elif message["type"] in ANSWERED:
             bench.asked = message
         elif message["type"] == "keep":
-            bench.wish(message["request"])
+            bench.wanted_proofs.append(message["request"])
 
     def _read_gauges(self, session: str, sequence: int, about: tuple, inside: str) -> None:
         try:
@@ -475,19 +461,19 @@ class Renderer:
             said = messages.FaultsFound(faults=[_fault_of(error, "the gauges could not be read")])
         self.say(session, sequence, said)
 
-    def _smooth(self, session: str, sequence: int, kept: Smoothing) -> None:
+    def _smooth(self, session: str, sequence: int, still: Still) -> None:
         """Show a picture freed of noise, when it is not overtaken meanwhile."""
         bench = self.benches.get(session)
         if bench is None or bench.sequence != sequence:
             return
         began, rgb = time.monotonic(), None
         try:
-            rgb = smoothed(kept.rgb, kept.noise, self._large_filter)
+            rgb = smoothed(still.rgb, still.noise)
         except Exception:
             log.exception("a picture could not be smoothed; it is shown as rendered")
         bench.smoothing_took_s = time.monotonic() - began
         if bench.sequence == sequence and bench.change is None and bench.smooths:
-            bench.send_frame(*kept.frame_of(kept.rgb if rgb is None else rgb, is_smoothed=rgb is not None))
+            bench.send_frame(*still.frame_of(still.rgb if rgb is None else rgb, is_smoothed=rgb is not None))
 
     def _set_like(self, stage: Stage) -> Set | None:
         sets = [bench.the_set for bench in self.benches.values() if bench.the_set]
@@ -572,7 +558,7 @@ def _listen_to_the_end(renderer: Renderer) -> None:
 
 
 def main() -> None:
-    logging.basicConfig(format="%(asctime)s renderer %(message)s")
+    logging.config.dictConfig(LOGGING)
     sys.setswitchinterval(0.001)
     renderer = Renderer(sys.stdin.buffer, sys.stdout.buffer)
     sys.stdout = sys.stderr

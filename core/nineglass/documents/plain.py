@@ -61,5 +61,10 @@ def _encodes(text: str) -> bool:
     return True
 
 
+def made_plain(text: str) -> str:
+    """A text without what cannot be kept."""
+    return text.replace("\0", "").encode(errors="replace").decode()
+
+
 def _short(path: str) -> str:
     return path if len(path) <= 120 else path[:117] + "..."

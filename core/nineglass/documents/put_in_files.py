@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from nineglass.catalogue import BANDS, CAMERAS, FLOORS, FORMS, LAMPS, SLIPS, SURROUNDS
 from nineglass.describe import Fault, FileKind
 from nineglass.documents.model import SURROUND_PARTS, Document, Material, ModuleFile, Part, Stage
-from nineglass.files import is_kept
+from nineglass.files import absent, is_kept
 
 NamedFile = tuple[str, str, FileKind]
 """Where a file is named, its SHA-256, and what kind of file it is."""
@@ -27,12 +27,7 @@ def files_in(document: Document) -> list[NamedFile]:
 
 def faults_of_files(named: Iterable[NamedFile], is_there=lambda name, kind: is_kept(name)) -> list[Fault]:
     """What to say of files that are not there."""
-    remedy = "Put it in again, or choose another."
-    return [
-        Fault(path, f"there is no {kind} file {name[:12]!r}", "a file that was put in", remedy)
-        for path, name, kind in named
-        if not is_there(name, kind)
-    ]
+    return [absent(path, name) for path, name, kind in named if not is_there(name, kind)]
 
 
 def _parts_of(document: Document) -> Iterator[tuple[str, object, Part | None]]:

@@ -6,6 +6,7 @@ from functools import lru_cache
 import numpy as np
 
 from nineglass.describe import Fault, Refused, choice, dial, file_dial
+from nineglass.files import refused_file
 from nineglass.forms import FORMS
 from nineglass.forms.mesh import Mesh, centred, faults_of_surface, flat_solid
 from nineglass.put_in import ReadFile, arrays_of
@@ -75,7 +76,7 @@ def kind_of(given: bytes) -> str:
 def read_mesh(given: bytes) -> Mesh:
     """A mesh in the numbers of its file, with its own normals where it has them. Raises Refused."""
     if len(given) > LARGEST_BYTES:
-        raise _refused("the file is too large", f"at most {LARGEST_BYTES // 1_000_000} MB")
+        raise refused_file("the file is too large", f"at most {LARGEST_BYTES // 1_000_000} MB")
     import trimesh
 
     try:
@@ -86,23 +87,23 @@ def read_mesh(given: bytes) -> Mesh:
     except (Refused, MemoryError):
         raise
     except Exception as error:
-        raise _refused(f"not a mesh that can be read ({type(error).__name__})", "GLB, OBJ, PLY or STL") from None
+        raise refused_file(f"not a mesh that can be read ({type(error).__name__})", "GLB, OBJ, PLY or STL") from None
     faces = np.asarray(getattr(loaded, "faces", ()), np.int64).reshape(-1, 3)
     if not len(faces):
-        raise _refused("the file has no triangles", "a surface of triangles")
+        raise refused_file("the file has no triangles", "a surface of triangles")
     _few_enough(len(faces))
     vertices = np.asarray(loaded.vertices, float)
     if not np.isfinite(vertices).all() or faces.min() < 0 or faces.max() >= len(vertices):
-        raise _refused("places that are not numbers, or faces without them", "finite vertices")
+        raise refused_file("places that are not numbers, or faces without them", "finite vertices")
     if np.abs(vertices).max() > FARTHEST:
-        raise _refused("its numbers are too large", f"at most {FARTHEST:g}")
+        raise refused_file("its numbers are too large", f"at most {FARTHEST:g}")
     corners = vertices[faces]
     across = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     has_area = (across != 0).any(axis=1)
     if not has_area.all():
         faces = faces[has_area]
     if not len(faces) or not np.ptp(vertices[faces].reshape(-1, 3).astype(np.float32), axis=0).max() > 0:
-        raise _refused("every triangle is flat or without size", "triangles with an area")
+        raise refused_file("every triangle is flat or without size", "triangles with an area")
     if kind_of(given) == "stl":
         return flat_solid(vertices[faces])
     uv = getattr(getattr(loaded, "visual", None), "uv", None)
@@ -113,7 +114,7 @@ def read_mesh(given: bytes) -> Mesh:
 
 def _few_enough(triangles: int) -> None:
     if triangles > MOST_TRIANGLES:
-        raise _refused(f"{triangles:,} triangles", f"at most {MOST_TRIANGLES:,}")
+        raise refused_file(f"{triangles:,} triangles", f"at most {MOST_TRIANGLES:,}")
 
 
 def _placed(scene) -> list[tuple[str, str]]:
@@ -134,7 +135,3 @@ def read_file(given: bytes) -> ReadFile:
     facts = {"size": (high - low).tolist(), "triangles": len(mesh.faces), "faults": faults}
     arrays = {"vertices": mesh.vertices, "normals": mesh.normals, "faces": mesh.faces}
     return ReadFile(facts, arrays if mesh.uv is None else arrays | {"uv": mesh.uv})
-
-
-def _refused(fault: str, allowed: str) -> Refused:
-    return Refused([Fault("file", fault, allowed, "Choose another file.")])

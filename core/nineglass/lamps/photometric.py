@@ -6,7 +6,8 @@ from math import pi
 
 import numpy as np
 
-from nineglass.describe import Fault, Refused, dial, file_dial
+from nineglass.describe import dial, file_dial
+from nineglass.files import refused_file
 from nineglass.lamps import LAMPS
 from nineglass.lamps.light import SPHERE, Aimed, Light, axes, beam_of, with_beam
 from nineglass.put_in import ReadFile, arrays_of
@@ -90,14 +91,14 @@ def _beam(name: str) -> np.ndarray:
 def read_photometry(given: bytes) -> Photometry:
     """A photometric file of type C. Raises Refused. Source: ANSI/IES LM-63-2002 (and its editions of 1986, 1991 and 1995)."""
     if len(given) > LARGEST_BYTES:
-        raise _refused("the file is too large", f"at most {LARGEST_BYTES // 1_000_000} MB")
+        raise refused_file("the file is too large", f"at most {LARGEST_BYTES // 1_000_000} MB")
     lines = given.decode("latin-1").splitlines()
     at = next((k for k, line in enumerate(lines) if line.strip().upper().startswith("TILT=")), None)
     if at is None:
-        raise _refused("there is no line TILT=", "a photometric file, IES LM-63")
+        raise refused_file("there is no line TILT=", "a photometric file, IES LM-63")
     tilt = lines[at].split("=", 1)[1].strip().upper()
     if tilt not in ("NONE", "INCLUDE"):
-        raise _refused(f"its tilt stands in another file, {tilt[:40]!r}", "TILT=NONE or TILT=INCLUDE")
+        raise refused_file(f"its tilt stands in another file, {tilt[:40]!r}", "TILT=NONE or TILT=INCLUDE")
     numbers = _numbers(" ".join(lines[at + 1 :]))
     if tilt == "INCLUDE":
         numbers.take(1)
@@ -106,14 +107,14 @@ def read_photometry(given: bytes) -> Photometry:
     down_count, around_count = numbers.count(), numbers.count()
     kind, _unit, *_size = numbers.take(5)
     if kind != TYPE_C:
-        raise _refused(f"photometry of type {kind:g}", "type C (1): angles from the nadir")
+        raise refused_file(f"photometry of type {kind:g}", "type C (1): angles from the nadir")
     ballast, _spare, watts = numbers.take(3)
     down, around = (np.array(numbers.take(count)) for count in (down_count, around_count))
     candela = np.array(numbers.take(down_count * around_count)).reshape(around_count, down_count) * factor * ballast
     if (np.diff(down) <= 0).any() or (np.diff(around) <= 0).any():
-        raise _refused("its angles do not rise", "angles in rising order")
+        raise refused_file("its angles do not rise", "angles in rising order")
     if candela.min() < 0 or candela.max() <= 0:
-        raise _refused("its candela are negative, or all nothing", "candela above 0")
+        raise refused_file("its candela are negative, or all nothing", "candela above 0")
     return Photometry(down, around, candela, float(watts))
 
 
@@ -124,13 +125,13 @@ class _Numbers:
     def take(self, count: int) -> list[float]:
         self._at += count
         if self._at > len(self._values):
-            raise _refused("the file ends before its candela do", "all numbers that its head promises")
+            raise refused_file("the file ends before its candela do", "all numbers that its head promises")
         return self._values[self._at - count : self._at]
 
     def count(self) -> int:
         [value] = self.take(1)
         if not 1 <= value <= MOST_ANGLES or value != int(value):
-            raise _refused(f"{value:g} angles", f"1 to {MOST_ANGLES}")
+            raise refused_file(f"{value:g} angles", f"1 to {MOST_ANGLES}")
         return int(value)
 
 
@@ -138,9 +139,9 @@ def _numbers(text: str) -> _Numbers:
     try:
         values = [float(word) for word in text.replace(",", " ").split()]
     except ValueError as error:
-        raise _refused(f"not a number ({error})"[:120], "numbers after the line TILT=") from None
+        raise refused_file(f"not a number ({error})"[:120], "numbers after the line TILT=") from None
     if not np.isfinite(values).all():
-        raise _refused("numbers that are none", "finite numbers")
+        raise refused_file("numbers that are none", "finite numbers")
     return _Numbers(values)
 
 
@@ -154,7 +155,3 @@ def read_file(given: bytes) -> ReadFile:
     }
     arrays = {"down": found.down, "around": found.around, "candela": found.candela, "watts": np.array(found.watts)}
     return ReadFile(facts, arrays)
-
-
-def _refused(fault: str, allowed: str) -> Refused:
-    return Refused([Fault("file", fault, allowed, "Choose another file.")])

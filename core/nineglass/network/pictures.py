@@ -5,7 +5,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from nineglass.describe import Fault, Refused
+from nineglass.files import refused_file
 from nineglass.put_in import ReadFile, arrays_of
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 
@@ -13,10 +13,6 @@ LARGEST_SIDE = 8192
 WORKING_SIDE = 2048
 SPACES = ("sRGB", "linear", "data")
 """How the numbers of a file are to be read: encoded as IEC 61966-2-1 says, linear light, or plain data."""
-
-
-def _refused(fault: str, allowed: str) -> Refused:
-    return Refused([Fault("file", fault, allowed, "Choose another file.")])
 
 
 def read_picture(given: bytes) -> tuple[np.ndarray, bool]:
@@ -30,10 +26,10 @@ def read_picture(given: bytes) -> tuple[np.ndarray, bool]:
     try:
         with Image.open(io.BytesIO(given), formats=("PNG", "JPEG")) as opened:
             if max(opened.size) > LARGEST_SIDE:
-                raise _refused(f"{opened.size[0]} x {opened.size[1]}", f"at most {LARGEST_SIDE} a side")
+                raise refused_file(f"{opened.size[0]} x {opened.size[1]}", f"at most {LARGEST_SIDE} a side")
             pixels = np.asarray(opened.convert("RGB"))
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        raise _refused("not a picture that can be read", "PNG, JPEG, OpenEXR or Radiance HDR") from None
+        raise refused_file("not a picture that can be read", "PNG, JPEG, OpenEXR or Radiance HDR") from None
     return _smaller(pixels), False
 
 

@@ -1,5 +1,7 @@
 """Noise taken out of pictures that have had a few samples, and how much is left."""
 
+import threading
+
 import numpy as np
 
 WHITEST = 1.0
@@ -12,24 +14,24 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 """Of linear Rec.709 (IEC 61966-2-1)."""
 
 
-class NoiseFilter:
-    """The same filter with its buffers kept for some sizes of picture; each thread has its own, so that none waits for another."""
+MOST_SIZES = 4
+"""How many sizes of picture a thread keeps its filter ready for."""
 
-    MOST_SIZES = 4
+_own = threading.local()
+"""Each thread has its own filters, so that none waits for another."""
 
-    def __init__(self):
-        self._ready: dict[tuple, tuple] = {}
 
-    def __call__(self, rgb: np.ndarray) -> np.ndarray:
-        """A linear picture (h, w, 3) with its noise taken out."""
-        if rgb.shape not in self._ready:
-            if len(self._ready) >= self.MOST_SIZES:
-                self._ready.clear()
-            self._ready[rgb.shape] = _prepared(rgb.shape)
-        _, color, out, execute = self._ready[rgb.shape]
-        color[...] = rgb
-        execute()
-        return out.copy()
+def denoised(rgb: np.ndarray) -> np.ndarray:
+    """A linear picture (h, w, 3) with its noise taken out by a trained filter: Open Image Denoise, through the package `pyoidn`."""
+    ready = vars(_own).setdefault("ready", {})
+    if rgb.shape not in ready:
+        if len(ready) >= MOST_SIZES:
+            ready.clear()
+        ready[rgb.shape] = _prepared(rgb.shape)
+    _device, color, out, execute = ready[rgb.shape]
+    color[...] = rgb
+    execute()
+    return out.copy()
 
 
 def _prepared(shape: tuple) -> tuple:
@@ -46,13 +48,6 @@ def _prepared(shape: tuple) -> tuple:
     noise_filter.set_int("quality", pyoidn.OIDN_QUALITY_FAST)
     noise_filter.commit()
     return device, color, out, noise_filter.execute
-
-
-def denoised(rgb: np.ndarray) -> np.ndarray:
-    """A linear picture (h, w, 3) with its noise taken out by a trained filter: Open Image Denoise, through the package `pyoidn`."""
-    import pyoidn
-
-    return pyoidn.denoise(np.ascontiguousarray(rgb, np.float32), hdr=True, quality="fast")
 
 
 def evened_out(first: np.ndarray, second: np.ndarray, exposure: float = 0.0) -> tuple[np.ndarray, float]:

@@ -9,7 +9,8 @@ import tempfile
 
 import numpy as np
 
-from nineglass.describe import Fault, Refused
+from nineglass.describe import Refused
+from nineglass.files import refused_file
 from nineglass.put_in import ReadFile
 
 LARGEST_SIDE = 8192
@@ -23,7 +24,7 @@ def read_lighting_picture(given: bytes) -> np.ndarray:
     rgb = read_linear(given)
     height, width = rgb.shape[:2]
     if width != 2 * height:
-        raise _refused(
+        raise refused_file(
             f"{width} x {height} is not twice as wide as high", "a picture of all directions (latitude-longitude)"
         )
     while rgb.shape[1] > WORKING_WIDTH and rgb.shape[0] % 2 == 0:
@@ -40,18 +41,14 @@ def read_file(given: bytes) -> ReadFile:
 def read_linear(given: bytes) -> np.ndarray:
     """(h, w, 3) float32 linear Rec.709 of an OpenEXR or Radiance file, without what is no light. Raises Refused."""
     if len(given) > LARGEST_BYTES:
-        raise _refused("the file is too large", f"at most {LARGEST_BYTES // 1_000_000} MB")
+        raise refused_file("the file is too large", f"at most {LARGEST_BYTES // 1_000_000} MB")
     if given[:4] == b"\x76\x2f\x31\x01":
         rgb = _read_exr(given)
     elif given[:2] == b"#?":
         rgb = _read_radiance(given)
     else:
-        raise _refused("neither OpenEXR nor Radiance HDR", "a file .exr or .hdr")
+        raise refused_file("neither OpenEXR nor Radiance HDR", "a file .exr or .hdr")
     return np.clip(np.nan_to_num(rgb, nan=0, posinf=BRIGHTEST, neginf=0), 0, BRIGHTEST).astype(np.float32)
-
-
-def _refused(fault: str, allowed: str) -> Refused:
-    return Refused([Fault("file", fault, allowed, "Choose another file.")])
 
 
 def _read_exr(given: bytes) -> np.ndarray:
@@ -69,21 +66,21 @@ def _read_exr(given: bytes) -> np.ndarray:
     except Refused:
         raise
     except (RuntimeError, KeyError, ValueError, TypeError) as error:
-        raise _refused(f"the OpenEXR file cannot be read: {error}", "channels R, G and B") from None
+        raise refused_file(f"the OpenEXR file cannot be read: {error}", "channels R, G and B") from None
     finally:
         os.unlink(file.name)
 
 
 def _within(width: int, height: int) -> None:
     if not (1 <= width <= LARGEST_SIDE and 1 <= height <= LARGEST_SIDE):
-        raise _refused(f"{width} x {height} pixels", f"at most {LARGEST_SIDE} a side")
+        raise refused_file(f"{width} x {height} pixels", f"at most {LARGEST_SIDE} a side")
 
 
 def _read_radiance(given: bytes) -> np.ndarray:
     """Source: Ward 1991, Real Pixels (Graphics Gems II); the flat form and the run-length form of each scanline."""
     size = re.search(rb"\n-Y (\d{1,5}) \+X (\d{1,5})\n", given[:4096])
     if not size or b"32-bit_rle_rgbe" not in given[: size.start()]:
-        raise _refused("the Radiance header is not known", "32-bit_rle_rgbe, -Y height +X width")
+        raise refused_file("the Radiance header is not known", "32-bit_rle_rgbe, -Y height +X width")
     height, width = int(size[1]), int(size[2])
     _within(width, height)
     at, out = size.end(), np.zeros((height, width, 4), np.uint8)
@@ -91,7 +88,7 @@ def _read_radiance(given: bytes) -> np.ndarray:
         runs = 8 <= width < 32768 and given[at : at + 2] == b"\2\2" and len(given) >= at + 4 and given[at + 2] < 128
         if not runs:
             if len(given) < at + width * 4:
-                raise _refused("the file ends early", "whole scanlines")
+                raise refused_file("the file ends early", "whole scanlines")
             row[:] = np.frombuffer(given, np.uint8, width * 4, at).reshape(width, 4)
             at += width * 4
             continue
@@ -108,7 +105,7 @@ def _scanline(given: bytes, at: int, width: int) -> tuple[bytearray, int]:
     line = bytearray()
     while len(line) < width:
         if at + 1 >= len(given):
-            raise _refused("the file ends early", "whole scanlines")
+            raise refused_file("the file ends early", "whole scanlines")
         count = given[at]
         if count > 128:
             line += given[at + 1 : at + 2] * (count - 128)
@@ -117,7 +114,7 @@ def _scanline(given: bytes, at: int, width: int) -> tuple[bytearray, int]:
             line += given[at + 1 : at + 1 + count]
             at += 1 + count
         if count == 0 or len(line) > width:
-            raise _refused("a run leaves its scanline", "whole scanlines")
+            raise refused_file("a run leaves its scanline", "whole scanlines")
         if at > len(given):
-            raise _refused("the file ends early", "whole scanlines")
+            raise refused_file("the file ends early", "whole scanlines")
     return line, at

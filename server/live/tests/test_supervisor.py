@@ -148,6 +148,7 @@ class Keeping(SimpleTestCase):
                     await supervisor.say(session, {"type": "keep", "request": str(number)})
                 refused = [(await self.heard(messages, lambda h: h["type"] == "not_kept"))["request"] for _ in range(3)]
                 self.assertEqual(refused, [str(MOST_WISHES_A_MINUTE + k) for k in range(3)])
+                self.assertEqual(len(supervisor.sessions[session].wishes), MOST_WISHES_A_MINUTE)
             finally:
                 await supervisor.close(session)
                 await supervisor.end()
