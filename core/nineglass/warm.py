@@ -28,10 +28,13 @@ from nineglass.picture.display import to_srgb8
 from nineglass.trace.families import layers
 from nineglass.trace.families.floor import shade_floor
 from nineglass.trace.families.glow import add_glow
-from nineglass.trace.families.registry import FAMILIES
+from nineglass.trace.families.registry import FAMILIES, LAYERS
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower
 from nineglass.trace.generate import generate
+from nineglass.trace.guides import note_guides
+from nineglass.trace.light.throw import throw
+from nineglass.trace.paths import GUIDES
 from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, intersect
 from nineglass.trace.locate import locate, queue_by_family, sort_by_material
 from nineglass.trace.programs import fit_colors
@@ -78,7 +81,7 @@ class Job:
 def _settle(worker: Worker, the_set: Set) -> None:
     for channels in (3, 4):
         film = Film(1, 1, channels)
-        kept = (film.sums, film.squares, film.counts, film.open_counts, worker.lengths)
+        kept = (film.rows, worker.thrown, worker.thrown_odd, worker.lengths, 1, 1)
         settle(worker.batch, worker.fans(the_set, film), *kept, 1, 1)
 
 
@@ -113,6 +116,15 @@ def _generate(worker: Worker, the_set: Set) -> None:
     generate(worker.batch, the_set.lens, the_set.start, the_set.sensor, 1, 1, 1, 0, 1, 0, 0, 0)
 
 
+def _note_guides(worker: Worker, the_set: Set) -> None:
+    rows = the_set.table.families[LAYERS]
+    note_guides(worker.batch, worker.registers, the_set.scene, rows, np.zeros((1, GUIDES), np.float32))
+
+
+def _throw(worker: Worker, the_set: Set) -> None:
+    throw(worker.batch, the_set.scene, the_set.sensor, 1, 0, 1, 0, 0, 0)
+
+
 FAMILY_JOBS = tuple(_family_job(number) for number in range(len(FAMILIES)))
 JOBS = (
     *(job for job in FAMILY_JOBS if job.first),
@@ -130,6 +142,8 @@ JOBS = (
     ),
     Job("camera", (generate,), _generate, first=True),
     Job("settle", (settle,), _settle, first=True),
+    Job("guides", (note_guides,), _note_guides, first=True),
+    Job("throw", (throw,), _throw, first=True, needed=lambda s: s.throws),
     Job("queue", (queue_by_family,), lambda w, s: queue_by_family(w.batch, w.registers, s.scene, 1), first=True),
     Job("gauges", (run_program,), _gauges, first=True),
     *(job for job in FAMILY_JOBS if not job.first),

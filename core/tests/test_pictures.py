@@ -83,8 +83,8 @@ class MakingWay(SimpleTestCase):
         whole, parted, asked = Film(96, 96), Film(96, 96), []
         TRACER.render(the_set, whole, 0, 1)
         left = TRACER.render(the_set, parted, 0, 1, makes_way=lambda: asked.append(1) or len(asked) > 1)
-        self.assertTrue(0 < sum(map(len, left)) < 96 * 96, left)
-        self.assertEqual(TRACER.render(the_set, parted, 0, 1, pixels=left), [])
+        self.assertTrue(0 < sum(job.pixels for job in left) < 96 * 96, left)
+        self.assertEqual(TRACER.render(the_set, parted, jobs=left), [])
         np.testing.assert_allclose(parted.sums, whole.sums, rtol=1e-9, atol=1e-12)
         np.testing.assert_array_equal(parted.counts, whole.counts)
 

@@ -10,7 +10,8 @@ from nineglass.lamps import LAMPS
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.observer import D65, WAVELENGTHS_NM, rgb_of
 from nineglass.trace import generate
-from nineglass.trace.film import DARKEST, Film, length_edges_m, length_facts
+from nineglass.picture.noise import DARK
+from nineglass.trace.film import Film, length_edges_m, length_facts
 from nineglass.trace.geometry import surface
 from nineglass.trace.light import lamps as lamp_steps
 from nineglass.trace.light.ask import mis_weight
@@ -196,23 +197,30 @@ class Films(SimpleTestCase):
         """A film of one row whose pixels got these grey samples, (pixels, samples)."""
         film = Film(len(values), 1)
         film.sums[:] = values.sum(axis=1)[:, None]
-        film.squares[:] = (values**2).sum(axis=1)
         film.counts[:] = values.shape[1]
+        film.odd[:] = values[:, 1::2].sum(axis=1)[:, None]
+        film.odd_counts[:] = values[:, 1::2].shape[1]
         return film
 
     def test_noise_is_the_standard_error_over_the_mean(self):
-        values = np.random.default_rng(5).uniform(0.5, 1.5, (40, 64))
-        error = values.std(axis=1, ddof=1) / np.sqrt(64) / values.mean(axis=1)
-        self.assertAlmostEqual(self.filled(values).noise(), float(np.sqrt(np.mean(error**2))), places=6)
+        values = np.random.default_rng(5).uniform(0.1, 0.3, (4000, 64))
+        error = values.std(axis=1, ddof=1) / np.sqrt(64)
+        expected = float(np.sqrt(np.mean(error**2)) / values.mean())
+        self.assertAlmostEqual(self.filled(values).noise() / expected, 1, delta=0.04)
+
+    def test_what_is_past_white_is_not_noisy(self):
+        values = np.random.default_rng(5).uniform(2, 9, (40, 16))
+        self.assertEqual(self.filled(values).noise(), 0)
+        self.assertGreater(self.filled(values).noise(-5), 0.01)
 
     def test_black_is_not_noisy(self):
         values = np.random.default_rng(5).uniform(0, 1e-4, (40, 16))
-        self.assertLess(self.filled(values).noise(), 1e-4 / DARKEST)
+        self.assertLess(self.filled(values).noise(), 1e-4 / DARK)
 
     def test_adding_is_the_same_as_having_done_both(self):
         values = np.random.default_rng(6).random((20, 10))
-        parts = self.filled(values[:, :3])
-        parts.add(self.filled(values[:, 3:]))
+        parts = self.filled(values[:, :4])
+        parts.add(self.filled(values[:, 4:]))
         whole = self.filled(values)
         np.testing.assert_allclose(parts.rgb(), whole.rgb())
         self.assertAlmostEqual(parts.noise(), whole.noise())

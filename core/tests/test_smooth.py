@@ -7,7 +7,10 @@ import numpy as np
 import pyoidn
 from django.test import SimpleTestCase
 from nineglass.picture.denoise import MOST_SIZES, denoised
-from nineglass.picture.smooth import SMOOTHED_FROM, TRUE_FROM, share_of_true, smoothed
+from nineglass.picture.noise import error
+from nineglass.picture.smooth import SMOOTHED_FROM, TRUE_FROM, Shot
+
+from tests.scenes import TRACER, Film, Material, Stage, build_set, demo, read
 
 RNG = np.random.default_rng(11)
 
@@ -16,23 +19,85 @@ def grey(side=32, value=0.2):
     return np.full((side, side, 3), value, np.float32)
 
 
+def shot(rgb, noise, halves=None):
+    return Shot(rgb, halves, None, 0.0, noise)
+
+
 class TakesOver(SimpleTestCase):
     def test_the_true_picture_takes_over_as_its_noise_falls(self):
-        shares = [share_of_true(noise) for noise in (None, 1.0, SMOOTHED_FROM, 0.025, TRUE_FROM, 0.0)]
+        shares = [shot(grey(), noise).share_of_true for noise in (None, 1.0, SMOOTHED_FROM, 0.025, TRUE_FROM, 0.0)]
         np.testing.assert_allclose(shares, [0, 0, 0, 0.5, 1, 1], atol=1e-9)
 
     def test_a_quiet_picture_is_shown_as_it_is(self):
         rgb = grey() + RNG.normal(0, 0.001, (32, 32, 3)).astype(np.float32)
-        with patch("nineglass.picture.smooth.denoised", lambda _: self.fail("it was filtered")):
-            self.assertIs(smoothed(rgb, 0.005), rgb)
+        with patch("nineglass.picture.smooth.denoised", lambda *_: self.fail("it was filtered")):
+            shown, noise = shot(rgb, 0.005).smoothed()
+        self.assertIs(shown, rgb)
+        self.assertEqual(noise, 0.005)
 
     def test_flat_parts_keep_their_mean_and_lose_their_noise(self):
         """Light that comes in single hits, as paths bring it: most pixels dark, some bright."""
         hits = RNG.poisson(4.0, (64, 64, 1)) / 4.0
         rgb = (grey(64) * hits).astype(np.float32)
-        found = smoothed(rgb, 0.5)
+        found, _ = shot(rgb, 0.5).smoothed()
         self.assertAlmostEqual(float(found.mean() / rgb.mean()), 1, delta=0.05)
         self.assertLess(found.std(), 0.25 * rgb.std())
+
+
+class Told(SimpleTestCase):
+    def test_on_true_pictures(self):
+        """Against long renders: there is less wrong than before, and what is told is about as much as it is."""
+        for material, stage in (("net-float", "window-bench"), ("tea-caddy", "tea-shelf")):
+            the_set = build_set(read(Material, demo(material)), read(Stage, demo(stage)))
+            film, long = Film(96, 96), Film(96, 96)
+            TRACER.render(the_set, film, 0, 8)
+            TRACER.render(the_set, long, 1000, 384)
+            picture, told = Shot.of(film, the_set.exposure).smoothed()
+            left, raw = (error(one, long.rgb(), the_set.exposure) for one in (picture, film.rgb()))
+            self.assertLess(left, 0.8 * raw)
+            self.assertTrue(0.6 < told / left < 1.6, (told, left))
+
+    def test_flat_parts_of_a_true_picture_keep_their_mean(self):
+        the_set = build_set(read(Material, demo("net-float")), read(Stage, demo("window-bench")))
+        film = Film(96, 96)
+        TRACER.render(the_set, film, 0, 16)
+        smooth, _ = Shot.of(film, the_set.exposure).smoothed()
+        for rows in (slice(4, 16), slice(80, 92)):
+            self.assertAlmostEqual(float(smooth[rows].mean() / film.rgb()[rows].mean()), 1, delta=0.01)
+
+
+class Guided(SimpleTestCase):
+    def film(self, material, stage):
+        the_set = build_set(read(Material, demo(material)), read(Stage, demo(stage)))
+        film = Film(96, 96)
+        TRACER.render(the_set, film, 0, 4)
+        return film
+
+    def test_what_stands_behind_glass_guides_the_filter(self):
+        """The squares of the floor are seen through the float: its colour there steps as that of the floor beside it does."""
+        color, normal = self.film("net-float", "window-bench").guidance()
+        inside = color[55:62, 35:62].mean(axis=-1)
+        self.assertGreater(inside.max() - inside.min(), 0.1)
+        up = normal[..., 1]
+        self.assertGreater(float(np.median(up[55:62, 35:62])), 0.6, "not the normal of the glass but that of the floor behind it")
+
+    def test_matt_matter_is_its_own_guide(self):
+        color, normal = self.film("tea-caddy", "tea-shelf").guidance()
+        middle = color[50:56, 44:50].reshape(-1, 3).mean(axis=0)
+        self.assertGreater(middle[0], 2.5 * middle[2], middle)
+        self.assertGreater(float(np.linalg.norm(normal[50:56, 44:50].mean(axis=(0, 1)))), 0.9)
+
+    def test_no_samples_no_guides(self):
+        self.assertIsNone(Film(4, 4).guidance())
+
+    def test_an_edge_that_only_the_guides_know_stays(self):
+        colour = np.full((64, 64, 3), 0.2, np.float32)
+        colour[:, 32:] = 0.9
+        noisy = (colour * 0.4 * RNG.poisson(1.0, (64, 64, 1))).astype(np.float32)
+        with_guides = denoised(noisy, (colour, np.zeros_like(colour)))
+        without = denoised(noisy)
+        truth = colour * 0.4
+        self.assertLess(error(with_guides, truth), 0.7 * error(without, truth))
 
 
 class OwnFilter(SimpleTestCase):

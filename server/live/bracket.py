@@ -5,15 +5,15 @@ from dataclasses import dataclass, field
 import numpy as np
 from nineglass.describe import Fault, Refused
 from nineglass.documents.model import Material, Stage, read
-from nineglass.picture.denoise import evened_out
+from nineglass.picture.smooth import Shot
 from nineglass.trace.film import Film
 from nineglass.trace.render import Tracer
 from nineglass.trace.scene import Set, build_set
 
 SIDE = 160
 MOST_PICTURES = 9
-ROUNDS = (1, 1, 2, 4, 8)
-"""Samples that each half of a picture gets in each round."""
+ROUNDS = (2, 2, 4, 8, 16)
+"""Samples that a picture gets in each round."""
 
 READABLE, QUIET = 0.1, 0.04
 """Noise left in a picture at which it can be judged, and at which it is done."""
@@ -53,8 +53,7 @@ class Bracket:
     dial: str
     values: list
     sets: list[Set]
-    halves: list[tuple[Film, Film]] = field(default_factory=list)
-    """Of each picture two with half of the samples each, so that what is left of noise can be told."""
+    films: list[Film] = field(default_factory=list)
     rounds: list[int] = field(default_factory=list)
     noise: list[float] = field(default_factory=list)
 
@@ -72,8 +71,8 @@ class Bracket:
             changed = material.model_dump(mode="json")
             _set(changed, asked["module"], part, dial, value)
             sets.append(build_set(read(Material, changed), stage))
-        halves = [(Film(SIDE, SIDE), Film(SIDE, SIDE)) for _ in sets]
-        return cls(part, dial, values, sets, halves, [0] * len(sets), [1.0] * len(sets))
+        films = [Film(SIDE, SIDE) for _ in sets]
+        return cls(part, dial, values, sets, films, [0] * len(sets), [1.0] * len(sets))
 
     @property
     def done(self) -> bool:
@@ -92,11 +91,8 @@ class Bracket:
         """One round for the picture that has had the fewest; gives its place in the strip and what it is now, (160, 160, 3) linear
         with its noise taken out. Raises Interrupted."""
         k = self._next()
-        samples, most = ROUNDS[self.rounds[k]], sum(ROUNDS)
-        for half, film in enumerate(self.halves[k]):
-            first = half * most + film.samples()
-            tracer.render(self.sets[k], film, first, samples, most_bounces=most_bounces, stopped=stopped)
-        halves = (film.rgb() for film in self.halves[k])
-        picture, self.noise[k] = evened_out(*halves, self.sets[k].exposure)
+        film, samples = self.films[k], ROUNDS[self.rounds[k]]
+        tracer.render(self.sets[k], film, film.samples(), samples, most_bounces=most_bounces, stopped=stopped)
+        picture, self.noise[k] = Shot.of(film, self.sets[k].exposure).smoothed()
         self.rounds[k] += 1
         return k, picture

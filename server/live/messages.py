@@ -12,6 +12,7 @@ from nineglass.trace.ray import RayStep
 from pydantic import BaseModel, Field, TypeAdapter
 
 Share = Annotated[float, Field(ge=0, le=1, strict=True)]
+Pixels = Annotated[int, Field(ge=16, le=8192, strict=True)]
 Sequence = Annotated[int, Field(ge=0, strict=True)]
 Word = Annotated[str, Field(max_length=1000)]
 
@@ -25,6 +26,10 @@ class Show(BaseModel):
     stage: dict[str, Any]
     settings: dict[str, Any]
     inside: Word
+    room: tuple[Pixels, Pixels] | None = None
+    """How many pixels of the screen the picture may take, across and down."""
+    frame: tuple[Share, Share, Share, Share] | None = None
+    """The part of the picture that alone is made: left, top, right, bottom, 0 to 1."""
 
 
 class Shown(BaseModel):
@@ -48,11 +53,12 @@ class AtPlace(BaseModel):
     y: Share
 
 
-class View(BaseModel):
-    """Whether the picture is smoothed while it settles, or shown as rendered."""
+class Look(BaseModel):
+    """How the picture is looked at: smoothed while it settles, or as rendered; in its view, or as stops from mid grey."""
 
-    type: Literal["view"]
+    type: Literal["look"]
     smoothed: bool
+    stops: bool
 
 
 class Hold(BaseModel):
@@ -72,7 +78,7 @@ class BracketAsked(BaseModel):
     values: Annotated[list[Any], Field(max_length=64)]
 
 
-Asked = Annotated[Show | Shown | Keep | View | AtPlace | Hold | BracketAsked, Field(discriminator="type")]
+Asked = Annotated[Show | Shown | Keep | Look | AtPlace | Hold | BracketAsked, Field(discriminator="type")]
 ASKED = TypeAdapter(Asked)
 LONGEST_MESSAGE = 2 * LARGEST_BYTES
 
@@ -83,14 +89,18 @@ class Frame(BaseModel):
     type: Literal["frame"] = "frame"
     samples: int
     noise: float | None
+    """How far it is from what it will be: the root mean square error of the luminance that is seen, over its mean."""
     cut: float
     """The share of light that the limit of bounces cut."""
     seconds: float
-    side: int
+    width: int
+    height: int
+    frame: tuple[float, float, float, float] | None
+    """The part of the picture that it is, where it is not the whole."""
     coarse: bool
     settled: bool
     smoothed: bool
-    """Whether it was freed of noise for looking at; the noise told is that of the picture as rendered."""
+    """Whether it was freed of noise for looking at."""
     mime: str
 
 
@@ -361,7 +371,7 @@ SAID = {
 }
 """What the renderer and its keeper say, by its type."""
 
-MESSAGES = (*SAID.values(), Show, Shown, Keep, View, AtPlace, Hold, BracketAsked, Settings)
+MESSAGES = (*SAID.values(), Show, Shown, Keep, Look, AtPlace, Hold, BracketAsked, Settings)
 """All of both ways, for the schema."""
 
 

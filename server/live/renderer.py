@@ -10,23 +10,24 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-import numpy as np
 from config.errors import logged
 from config.settings import LOGGING
 from nineglass import warm
 from nineglass.catalogue import CAMERAS
 from nineglass.describe import Fault, Refused
-from nineglass.documents.model import Material, Network, Settings, Stage, read
+from nineglass.documents.model import Material, Network, Settings, Stage, aspect_of, read
 from nineglass.documents.put_in_files import faults_of_files, files_in
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
-from nineglass.picture.display import encoded, to_srgb8
-from nineglass.picture.smooth import share_of_true, smoothed
+from nineglass.picture.display import encoded
+from nineglass.picture.smooth import Shot
+from nineglass.picture.views import VIEWS, clipped, stops_drawn
+from nineglass.trace.adaptive import next_jobs
 from nineglass.trace.film import Film, length_facts
 from nineglass.trace.follow import fan_of, on_picture, through_pixel
 from nineglass.trace.hold_up import hold_up
 from nineglass.trace.pick import focus_at, pick
-from nineglass.trace.render import Interrupted, Tracer
+from nineglass.trace.render import Interrupted, Job, Tracer
 from nineglass.trace.scene import Set, build_set, filled
 
 from live import messages
@@ -36,8 +37,13 @@ from live.wire import LENGTHS, pack
 
 log = logging.getLogger(__name__)
 
-COARSE_SHARE = 4
-"""The first picture has a side this many times smaller."""
+COARSE_SIDE, COARSE_SHARE = 112, 0.25
+"""Pixels along the longer side of the first picture, at most; and as a share of the whole one."""
+
+MOST_PIXELS = 2_000_000
+"""A picture that has as many is not made finer."""
+
+HALF_OF_ROOM = 0.5
 
 FRAMES_IN_FLIGHT = 3
 JPEG_QUALITY = 88
@@ -64,21 +70,21 @@ FOLLOWING = ("pick", "follow", "focus")
 class Still:
     """The picture as it was at one moment, to be shown."""
 
-    rgb: np.ndarray
-    """(h, w, 3) linear."""
-    noise: float | None
+    shot: Shot
     about: dict
     """What a frame says of it."""
-    exposure: float
+    view: str
+    stops: bool
     lossless: bool
 
-    def frame_of(self, rgb: np.ndarray, is_smoothed: bool = True) -> tuple[messages.Frame, bytes]:
+    def frame_of(self, smooths: bool) -> tuple[messages.Frame, bytes]:
         """The message that shows it, and its bytes."""
-        pixels = to_srgb8(rgb, self.exposure)
+        rgb, noise = self.shot.smoothed() if smooths else (self.shot.rgb, self.shot.noise)
+        shows = stops_drawn if self.stops else VIEWS[self.view].show
+        pixels = shows(rgb, self.shot.exposure_ev)
         kind, how = ("PNG", {}) if self.lossless else ("JPEG", {"quality": JPEG_QUALITY, "subsampling": 0})
-        return messages.Frame(**self.about, smoothed=is_smoothed, mime=f"image/{kind.lower()}"), encoded(
-            pixels, kind, **how
-        )
+        about = {**self.about, "noise": noise, "smoothed": smooths, "mime": f"image/{kind.lower()}"}
+        return messages.Frame(**about), encoded(pixels, kind, **how)
 
 
 @dataclass
@@ -93,8 +99,9 @@ class Bench:
     smooth_later: Callable[..., None] | None = None
     """Has a picture smoothed beside and shown; None where pictures are shown as rendered only."""
     smooths: bool = True
-    view: bool | None = None
-    """A change of view that is asked for: whether the picture is to be smoothed."""
+    stops: bool = False
+    look: dict | None = None
+    """A change of `smooths` and `stops` that is asked for."""
     change: dict | None = None
     sequence: int = 0
     given: dict = field(default_factory=dict)
@@ -105,8 +112,12 @@ class Bench:
     the_set: Set | None = None
     coarse: Film | None = None
     film: Film | None = None
-    left: list[range] = field(default_factory=list)
-    """Pixels of the pass under way that are still to be done, when it made way for another bench."""
+    room: tuple | None = None
+    part: tuple | None = None
+    """The part of the picture that alone is made."""
+    left: list[Job] = field(default_factory=list)
+    """What is still to be done of the pass under way, when it made way for another bench."""
+    rounds: int = 0
     samples: int = 0
     began: float = 0.0
     unacknowledged: int = 0
@@ -133,7 +144,7 @@ class Bench:
 
     def waiting(self) -> bool:
         """Whether there is anything to do."""
-        if self.change is not None or self.view is not None:
+        if self.change is not None or self.look is not None:
             return True
         if self.the_set is None or self._lacks_kernels():
             return False
@@ -173,14 +184,17 @@ class Bench:
             faults = [fault for one in (material, stage) for fault in faults_of_files(files_in(one))]
             if faults:
                 raise Refused(faults)
-            the_set = build_set(material, stage, before=self.the_set or self.set_like(stage))
+            the_set = build_set(material, stage, aspect_of(stage.shape), before=self.the_set or self.set_like(stage))
         except Refused as refused:
             self.given.clear()
             self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
             return
         inside_before, self.inside = self.inside, change["inside"]
         same_light = self.stage and _seen_alike(stage, self.stage)
+        room, part = change.get("room"), change.get("frame")
         same = same_light and _looks(material) == _looks(self.material) and settings == self.settings
+        same = same and (room, part) == (self.room, self.part)
+        self.room, self.part = room, part
         self.material, self.stage, self.settings, self.the_set = material, stage, settings, the_set
         self.lacks = warm.missing_for(the_set)
         if same and self.film and not self.lacks:
@@ -189,9 +203,35 @@ class Bench:
             if self.inside != inside_before:
                 self.read_gauges(film)
             return
-        side = settings.picture_side
-        self.film, self.coarse = Film(side, side), Film(side // COARSE_SHARE, side // COARSE_SHARE)
-        self.samples, self.left, self.settled, self.began = 0, [], False, time.monotonic()
+        width, height = self._size()
+        coarser = min(COARSE_SHARE, COARSE_SIDE / max(width, height))
+        small = (max(round(width * coarser), 1), max(round(height * coarser), 1))
+        self.film, self.coarse = Film(width, height), Film(*small)
+        self.samples, self.rounds, self.left, self.settled, self.began = 0, 0, [], False, time.monotonic()
+
+    @property
+    def whole_size(self) -> tuple[int, int]:
+        """Pixels of the whole picture across and down."""
+        aspect, longer = aspect_of(self.stage.shape), self.settings.picture_side
+        if self.room and self.settings.pixels != "fitted":
+            longer = min(self.room[0], self.room[1] * aspect) / min(aspect, 1)
+            longer *= HALF_OF_ROOM if self.settings.pixels == "half" else 1
+        longer = min(longer, (MOST_PIXELS * max(aspect, 1 / aspect)) ** 0.5)
+        wide, high = longer * min(aspect, 1), longer / max(aspect, 1)
+        return max(round(wide), 16), max(round(high), 16)
+
+    def _size(self) -> tuple[int, int]:
+        """Pixels of what is made."""
+        width, height = self.whole_size
+        if not self.part:
+            return width, height
+        left, top, right, bottom = self.part
+        return max(round(width * (right - left)), 8), max(round(height * (bottom - top)), 8)
+
+    @property
+    def seen(self) -> Set:
+        """The set as what is made sees it."""
+        return self.the_set.through(self.the_set.lens.framed(*self.part)) if self.part else self.the_set
 
     def set_aside(self, error: Exception) -> None:
         """Say what went wrong while its document was shown, and show nothing until it changes."""
@@ -219,8 +259,8 @@ class Bench:
             return
         x, y = asked["x"], asked["y"]
         if asked["type"] == "pick":
-            side, bounces = self.settings.picture_side, self.settings.most_bounces
-            self.send(messages.Picked(x=x, y=y, **pick(self.the_set, tracer, x, y, side, bounces)))
+            size, bounces = self.whole_size, self.settings.most_bounces
+            self.send(messages.Picked(x=x, y=y, **pick(self.the_set, tracer, x, y, size, bounces)))
             return
         if asked["type"] == "focus":
             self.send(messages.Focused(focus=focus_at(self.the_set, x, y)))
@@ -234,7 +274,8 @@ class Bench:
         ports = [port for one, port in self.the_set.compiled.outputs if one == slip]
         if not ports:
             return
-        held = hold_up(self.the_set, slip, self.settings.picture_side, ports[0])
+        width, height = self.whole_size
+        held = hold_up(self.the_set, slip, width, ports[0], height)
         picture = held.picture(self.the_set.compiled.kinds[slip].gives[0].type == "vector")
         self.send(messages.Held(slip=slip, mime="image/png", **held.facts()), encoded(picture, "PNG"))
 
@@ -250,7 +291,7 @@ class Bench:
         """One round of one picture of the strip."""
         bracket = self.bracket
         k, linear = bracket.step(tracer, pressed, self.settings.most_bounces)
-        picture = encoded(to_srgb8(linear, self.exposure), "PNG")
+        picture = encoded(VIEWS[self.stage.view].show(linear, self.exposure), "PNG")
         if bracket.done:
             self.bracket = None
         about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "noise": bracket.noise[k]}
@@ -263,8 +304,8 @@ class Bench:
 
     def work(self, tracer: Tracer, pressed: Callable[[], bool], makes_way: Callable[[], bool]) -> None:
         """One pass, or what another bench lets it do of one: the coarse picture first, then one sample a pixel at full size."""
-        if self.view is not None:
-            self.smooths, self.view = self.view, None
+        if self.look is not None:
+            self.smooths, self.stops, self.look = self.look["smoothed"], self.look["stops"], None
             if self.film is not None and self.coarse.counts.any():
                 self.show(self.film if self.samples else self.coarse, lossless=self.settled)
             return
@@ -276,43 +317,44 @@ class Bench:
             return
         how = {"most_bounces": self.settings.most_bounces, "stopped": pressed}
         if not self.coarse.counts.any():
-            tracer.render(self.the_set, self.coarse, **how)
+            tracer.render(self.seen, self.coarse, **how)
             self.show(self.coarse)
             self.read_gauges(self.coarse)
             return
-        pixels = self.left or [range(self.film.width * self.film.height)]
-        self.left = tracer.render(self.the_set, self.film, self.samples, pixels=pixels, makes_way=makes_way, **how)
+        jobs = self.left or next_jobs(self.film, self.rounds, self.exposure)
+        self.left = tracer.render(self.seen, self.film, jobs=jobs, makes_way=makes_way, **how)
         if self.left:
             return
-        self.samples += 1
+        self.rounds += 1
+        before, self.samples = self.samples, int(self.film.counts.mean() + 0.5)
         self.settled = self.samples >= self.settings.most_samples
         if self.settled or (self.unacknowledged < FRAMES_IN_FLIGHT and self._shows_now()):
             self.show(self.film, lossless=self.settled)
-        if self.samples in READ_AGAIN_AT:
+        if any(before < count <= self.samples for count in READ_AGAIN_AT):
             self.read_gauges(self.film)
         self.keep_proofs()
 
     def _shows_now(self) -> bool:
         """A picture as rendered is shown after every pass, a smoothed one when its samples have doubled, and when smoothing it will have
         taken a small share of the time since the last."""
-        if not self._is_smoothed() or self.samples & (self.samples - 1) == 0:
+        if not self._is_smoothed() or self.rounds & (self.rounds - 1) == 0:
             return True
         return time.monotonic() - self.shown_at > self.smoothing_took_s / SMOOTHING_SHARE
 
     def _is_smoothed(self) -> bool:
-        return self.smooths and self.smooth_later is not None and share_of_true(self.film.noise()) < 1
+        return self.smooths and self.smooth_later is not None
 
     def show(self, film: Film, lossless: bool = False) -> None:
         """Send the picture as it is; smoothed when that is wished: a small one at once, a large one beside the work."""
-        coarse, noise = film is self.coarse, film.noise()
-        about = {"samples": self.samples, "noise": noise, "cut": film.cut_share(), "side": film.width, "coarse": coarse}
+        coarse = film is self.coarse
+        about = {"samples": self.samples, "cut": film.cut_share(), "coarse": coarse, "frame": self.part}
+        about |= {"width": film.width, "height": film.height}
         about |= {"seconds": time.monotonic() - self.began, "settled": self.settled}
         self.shown_at = time.monotonic()
-        still = Still(film.rgb().astype(np.float32), noise, about, self.exposure, lossless)
-        if not self._is_smoothed():
-            self.send_frame(*still.frame_of(still.rgb, is_smoothed=False))
-        elif coarse:
-            self.send_frame(*still.frame_of(smoothed(still.rgb, noise)))
+        still = Still(Shot.of(film, self.exposure), about, self.stage.view, self.stops, lossless)
+        smooths = self._is_smoothed() and still.shot.share_of_true < 1
+        if coarse or not smooths:
+            self.send_frame(*still.frame_of(smooths))
         else:
             self.smooth_later(self.session, self.sequence, still)
 
@@ -322,8 +364,8 @@ class Bench:
 
     def read_gauges(self, film: Film) -> None:
         """Have the gauges read beside the picture; what they need of it is taken now."""
-        clipped = tuple(float(v) for v in (film.rgb() * 2.0**self.exposure > 1.02).mean(axis=(0, 1)))
-        about = (self.material, self.stage, self.the_set.compiled, length_facts(film.lengths), clipped)
+        ends = clipped(VIEWS[self.stage.view].show(film.rgb(), self.exposure))
+        about = (self.material, self.stage, self.the_set.compiled, length_facts(film.lengths), ends)
         self.read_later(self.session, self.sequence, about, self.inside)
 
     def _disappoint(self, says: str) -> None:
@@ -338,11 +380,10 @@ class Bench:
         if not (self.wanted_proofs and self.samples and self.change is None and self.film):
             return
         wishes, self.wanted_proofs = self.wanted_proofs, []
-        rgb = self.film.rgb().astype(np.float32)
-        if self._is_smoothed():
-            rgb = smoothed(rgb, self.film.noise())
-        picture = encoded(to_srgb8(rgb, self.exposure), "PNG")
-        facts = {"samples": self.samples, "noise": self.film.noise()}
+        shot = Shot.of(self.film, self.exposure)
+        rgb, noise = shot.smoothed() if self._is_smoothed() else (shot.rgb, shot.noise)
+        picture = encoded(VIEWS[self.stage.view].show(rgb, self.exposure), "PNG")
+        facts = {"samples": self.samples, "noise": noise}
         documents = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
         for request in wishes:
             self.send({"type": "proof", "request": request, **facts, **documents}, picture)
@@ -361,7 +402,7 @@ def _seen_alike(stage: Stage, other: Stage) -> bool:
     cameras = [filled(one.camera, CAMERAS) | {"exposure": 0} for one in (stage, other)]
     if cameras[0] != cameras[1] or stage.camera.kind != other.camera.kind:
         return False
-    kept = {"camera": other.camera, "name": other.name}
+    kept = {"camera": other.camera, "name": other.name, "view": other.view}
     return stage is other or stage.model_copy(update=kept) == other
 
 
@@ -445,8 +486,8 @@ class Renderer:
             bench.used = max(bench.used, self.clock)
         if message["type"] == "show":
             bench.change = message
-        elif message["type"] == "view":
-            bench.view = message["smoothed"]
+        elif message["type"] == "look":
+            bench.look = message
         elif message["type"] == "shown":
             bench.unacknowledged = max(0, bench.unacknowledged - 1)
         elif message["type"] in ANSWERED:
@@ -466,14 +507,15 @@ class Renderer:
         bench = self.benches.get(session)
         if bench is None or bench.sequence != sequence:
             return
-        began, rgb = time.monotonic(), None
+        began = time.monotonic()
         try:
-            rgb = smoothed(still.rgb, still.noise)
+            shown = still.frame_of(smooths=True)
         except Exception:
             log.exception("a picture could not be smoothed; it is shown as rendered")
+            shown = still.frame_of(smooths=False)
         bench.smoothing_took_s = time.monotonic() - began
         if bench.sequence == sequence and bench.change is None and bench.smooths:
-            bench.send_frame(*still.frame_of(still.rgb if rgb is None else rgb, is_smoothed=rgb is not None))
+            bench.send_frame(*shown)
 
     def _set_like(self, stage: Stage) -> Set | None:
         sets = [bench.the_set for bench in self.benches.values() if bench.the_set]

@@ -231,6 +231,21 @@ class Surround(Document):
     """Leave the picture empty where the camera sees past everything."""
 
 
+View = Literal["plain", "film"]
+"""How a picture is shown: as `picture.views` says."""
+
+Shape = Literal["square", "3:2", "16:9", "2:3"]
+"""Width to height of a picture."""
+
+
+def aspect_of(shape: Shape) -> float:
+    """Width over height."""
+    if shape == "square":
+        return 1.0
+    width, height = shape.split(":")
+    return int(width) / int(height)
+
+
 class Stage(Versioned):
     """Objects, lamps, surround and camera."""
 
@@ -248,6 +263,10 @@ class Stage(Versioned):
     """s: what the slip Time gives."""
     fast_shadows: bool = False
     """Untrue: lamps shine straight through clear matter, with its tint, in place of caustics."""
+    caustics: bool = True
+    """Whether light is thrown from lamps through clear matter; otherwise the camera finds it by chance (slowly)."""
+    view: View = "plain"
+    shape: Shape = "square"
 
 
 class Settings(Versioned):
@@ -257,6 +276,8 @@ class Settings(Versioned):
     version: Literal[2] = 2
     theme: Literal["paper", "night"] = "paper"
     picture_side: Annotated[int, Field(ge=96, le=1024)] = 480
+    pixels: Literal["fitted", "half", "full"] = "fitted"
+    """How many are made: `picture_side` along the longer side, or half or all of those that the picture takes on the screen."""
     most_samples: Annotated[int, Field(ge=1, le=16384)] = 512
     most_bounces: Annotated[int, Field(ge=1, le=1024)] = 128
 

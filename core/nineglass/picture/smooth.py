@@ -3,24 +3,53 @@
 Single bright hits are left to the filter: lowering them to what lies around them first was measured to raise the error by 20 to 100 %.
 """
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from nineglass.picture.denoise import denoised
+from nineglass.picture.noise import told
 
 TRUE_FROM, SMOOTHED_FROM = 0.01, 0.04
 """Noise up to which the picture is shown as rendered, and from which it is shown smoothed; between them it is mixed."""
 
 
-def share_of_true(noise: float | None) -> float:
-    """How much of the picture as rendered is shown beside the smoothed one, by the noise that is told for it (None: not known yet)."""
-    if noise is None:
-        return 0.0
-    return float(np.clip((SMOOTHED_FROM - noise) / (SMOOTHED_FROM - TRUE_FROM), 0, 1))
+@dataclass(frozen=True)
+class Shot:
+    """What a film holds at one moment, as far as showing it needs it."""
 
+    rgb: np.ndarray
+    """(h, w, 3) linear."""
+    halves: tuple[np.ndarray, np.ndarray] | None
+    """Two pictures of half of the samples each; None before there are two samples."""
+    guidance: tuple[np.ndarray, np.ndarray] | None
+    exposure_ev: float
+    noise: float | None
+    """Of the picture as rendered, as `picture.noise` tells it; None when it is not known yet."""
 
-def smoothed(rgb: np.ndarray, noise: float | None) -> np.ndarray:
-    """A linear picture (h, w, 3) to look at."""
-    share = share_of_true(noise)
-    if share == 1:
-        return rgb
-    return denoised(rgb) * (1 - share) + rgb * share
+    @classmethod
+    def of(cls, film, exposure_ev: float) -> "Shot":
+        noise = film.noise(exposure_ev)
+        halves = None if noise is None else tuple(half.astype(np.float32) for half in film.halves())
+        return cls(film.rgb().astype(np.float32), halves, film.guidance(), exposure_ev, noise)
+
+    @property
+    def share_of_true(self) -> float:
+        """How much of the picture as rendered is shown beside the smoothed one."""
+        if self.noise is None:
+            return 0.0
+        return float(np.clip((SMOOTHED_FROM - self.noise) / (SMOOTHED_FROM - TRUE_FROM), 0, 1))
+
+    def smoothed(self) -> tuple[np.ndarray, float | None]:
+        """(the picture to look at, how far it is from what it will be)."""
+        share = self.share_of_true
+        if share == 1:
+            return self.rgb, self.noise
+        mixed = denoised(self.rgb, self.guidance) * (1 - share) + self.rgb * share
+        return mixed, self._noise_left(share)
+
+    def _noise_left(self, share: float) -> float | None:
+        if self.halves is None:
+            return None
+        first, second = (denoised(half, self.guidance) * (1 - share) + half * share for half in self.halves)
+        return told(first, second, self.exposure_ev)

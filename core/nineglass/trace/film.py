@@ -1,52 +1,87 @@
 """What a picture is while it is made: sums that add up over passes, tiles and workers."""
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.trace.paths import LENGTH_BINS, LONGEST_M, SHORTEST_M
+from nineglass.picture.noise import told
+from nineglass.trace.paths import GUIDES, LENGTH_BINS, LONGEST_M, SHORTEST_M
 
-DARKEST = 0.02
-"""Luminance below which noise is judged against this, so that black does not count as noisy."""
+
+class Sums(NamedTuple):
+    """What the camera's paths add up to, one row a pixel."""
+
+    sums: np.ndarray  # (h*w, channels): linear Rec.709 and what else the response has
+    odd: np.ndarray  # (h*w, 3): those of the odd half of the samples (`random.is_odd`)
+    counts: np.ndarray  # (h*w,) int64: samples
+    odd_counts: np.ndarray  # (h*w,) int64
+    open_counts: np.ndarray  # (h*w,) int64: those that saw past everything
 
 
 @dataclass
 class Film:
-    """sums (h*w, channels): linear Rec.709 and what else the response has; squares (h*w,) of luminance, counts (h*w,), those of
-    them that saw past everything (h*w,); lengths through the matter by bin; the weight of paths that the limit of bounces cut."""
+    """sums and what goes with them: see `Sums`; thrown (h*w, 3): light thrown from lamps, of `throws` paths (all, and the odd half);
+    guides (h*w, 7): see `guides`; lengths through the matter by bin; the weight of paths that the limit of bounces cut."""
 
     width: int
     height: int
     channels: int = 3
     sums: np.ndarray = field(init=False)
-    squares: np.ndarray = field(init=False)
+    odd: np.ndarray = field(init=False)
     counts: np.ndarray = field(init=False)
+    odd_counts: np.ndarray = field(init=False)
     open_counts: np.ndarray = field(init=False)
+    thrown: np.ndarray = field(init=False)
+    thrown_odd: np.ndarray = field(init=False)
+    throws: np.ndarray = field(init=False)
+    guides: np.ndarray = field(init=False)
     lengths: np.ndarray = field(init=False)
     cut: np.ndarray = field(init=False)
 
     def __post_init__(self):
         size = self.width * self.height
-        self.sums = np.zeros((size, self.channels))
-        self.squares = np.zeros(size)
-        self.counts = np.zeros(size, np.int64)
-        self.open_counts = np.zeros(size, np.int64)
+        self.sums, self.odd = np.zeros((size, self.channels)), np.zeros((size, 3))
+        self.counts, self.odd_counts, self.open_counts = (np.zeros(size, np.int64) for _ in range(3))
+        self.thrown, self.thrown_odd, self.throws = np.zeros((size, 3)), np.zeros((size, 3)), np.zeros(2, np.int64)
+        self.guides = np.zeros((size, GUIDES), np.float32)
         self.lengths = np.zeros(LENGTH_BINS)
         self.cut = np.zeros(1)
 
+    @property
+    def rows(self) -> Sums:
+        return Sums(self.sums, self.odd, self.counts, self.odd_counts, self.open_counts)
+
     def add(self, other: "Film") -> None:
         """Merge what another worker made of the same picture."""
-        for name in ("sums", "squares", "counts", "open_counts", "lengths", "cut"):
+        for name in (*Sums._fields, "thrown", "thrown_odd", "throws", "guides", "lengths", "cut"):
             getattr(self, name)[...] += getattr(other, name)
 
     def rgb(self) -> np.ndarray:
-        """(h, w, 3) linear Rec.709; pixels without samples are black."""
-        mean = self.sums[:, :3] / np.maximum(self.counts, 1)[:, None]
+        """(h, w, 3) linear Rec.709; pixels without samples are black but for light thrown at them."""
+        return self._mean(self.sums[:, :3], self.counts, self.thrown, self.throws[0])
+
+    def halves(self) -> tuple[np.ndarray, np.ndarray]:
+        """Two pictures (h, w, 3) of half of the samples each."""
+        odd = self._mean(self.odd, self.odd_counts, self.thrown_odd, self.throws[1])
+        even_counts, even_throws = self.counts - self.odd_counts, self.throws[0] - self.throws[1]
+        return self._mean(self.sums[:, :3] - self.odd, even_counts, self.thrown - self.thrown_odd, even_throws), odd
+
+    def _mean(self, sums, counts, thrown, throws) -> np.ndarray:
+        mean = sums / np.maximum(counts, 1)[:, None] + thrown / max(int(throws), 1)
         return mean.reshape(self.height, self.width, 3)
 
     def alpha(self) -> np.ndarray:
         """(h, w) how much of each pixel is covered by something."""
         return (1 - self.open_counts / np.maximum(self.counts, 1)).reshape(self.height, self.width)
+
+    def guidance(self) -> tuple[np.ndarray, np.ndarray] | None:
+        """Colour within 1 and normal, (h, w, 3) each, of what each pixel shows, for the filter; None while no samples have told."""
+        counts = self.guides[:, 6:]
+        if not counts.any():
+            return None
+        mean = (self.guides[:, :6] / np.maximum(counts, 1)).reshape(self.height, self.width, 6)
+        return np.minimum(mean[..., :3], 1), mean[..., 3:]
 
     def cut_share(self) -> float:
         """The share of the paths' weight that the limit of bounces cut: about the share of light that is missing."""
@@ -56,20 +91,11 @@ class Film:
         """Samples in the pixel that has the fewest."""
         return int(self.counts.min())
 
-    def luminance(self) -> np.ndarray:
-        """(h*w,) mean of each pixel."""
-        return self.sums[:, :3] @ (0.2126, 0.7152, 0.0722) / np.maximum(self.counts, 1)
-
-    def variance(self) -> np.ndarray:
-        """(h*w,) of the mean luminance of each pixel, which must have two samples."""
-        return np.maximum(self.squares / self.counts - self.luminance() ** 2, 0) / (self.counts - 1)
-
-    def noise(self) -> float | None:
-        """Typical error of a pixel's luminance relative to it (root mean square); None below two samples."""
+    def noise(self, exposure: float = 0.0) -> float | None:
+        """The error of the picture as rendered, as `picture.noise` tells it; None below two samples."""
         if self.counts.min() < 2:
             return None
-        relative = self.variance() / np.maximum(self.luminance(), DARKEST) ** 2
-        return float(np.sqrt(np.mean(np.minimum(relative, 25.0))))
+        return told(*self.halves(), exposure)
 
 
 def length_edges_m() -> np.ndarray:

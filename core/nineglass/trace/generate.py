@@ -2,8 +2,9 @@
 
 from math import cos, sin, sqrt
 
-from nineglass.kernels import ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
+from nineglass.kernels import HALF, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
+from nineglass.trace.gather import drawn_offset
 from nineglass.trace.paths import ACTIVE, AIR, FREE, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.trace.sensor import CAMERA_STEPS
@@ -44,8 +45,8 @@ def generate(batch, lens, start, sensor, width, height, seed, first_pixel, pixel
         pixel = first_pixel + (done + k) % pixels
         sample = first_sample + (done + k) // pixels
         a, b = pair(seed, pixel, sample, JITTER)
-        x = TWO * (F(pixel % width) + a) / F(width) - ONE
-        y = ONE - TWO * (F(pixel // width) + b) / F(height)
+        x = TWO * (F(pixel % width) + HALF + drawn_offset(sensor.window, a)) / F(width) - ONE + lens.aside
+        y = ONE - TWO * (F(pixel // width) + HALF + drawn_offset(sensor.window, b)) / F(height) + lens.raised
         target = scale(add(ahead, add(scale(right, x), scale(up, y))), lens.focus)
         origin = eye
         if lens.radius > ZERO:

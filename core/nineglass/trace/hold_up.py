@@ -99,30 +99,33 @@ def _with_all_inputs(the_set: Set) -> Scene:
     return scene._replace(sides=sides._replace(inputs=inputs, reads=reads), geometry=geometry)
 
 
-def hold_up(the_set: Set, slip: str, side: int, port: str | None = None) -> Held:
-    """The output of a slip of the material on the bench, as the camera sees it on the form. side: pixels along each side."""
+def hold_up(the_set: Set, slip: str, width: int, port: str | None = None, height: int | None = None) -> Held:
+    """The output of a slip of the material on the bench, as the camera sees it on the form. height: as the width when not given."""
+    height = height or width
+    count = width * height
     outputs = the_set.compiled.outputs
     name = port or next(p for s, p in outputs if s == slip)
     signal = outputs[slip, name]
     wanted = list(signal) if isinstance(signal, tuple) else [signal]
-    worker = Worker(min(BATCH, side * side))
+    worker = Worker(min(BATCH, count))
     program = the_set.compiled.program
-    worker.registers = np.zeros((max(program.registers, 1), min(BATCH, side * side)), np.float32)
+    worker.registers = np.zeros((max(program.registers, 1), min(BATCH, count)), np.float32)
     fill_constants(program, worker.registers)
     scene, lens = _with_all_inputs(the_set), the_set.lens._replace(radius=np.float32(0))
-    values = np.full((side * side, len(wanted)), np.nan, np.float32)
-    for first in range(0, side * side, BATCH):
-        _hold_some(the_set, scene, lens, worker, side, range(first, min(first + BATCH, side * side)), wanted, values)
+    values = np.full((count, len(wanted)), np.nan, np.float32)
+    for first in range(0, count, BATCH):
+        pixels = range(first, min(first + BATCH, count))
+        _hold_some(the_set, scene, lens, worker, (width, height), pixels, wanted, values)
     within = driven_range(the_set.materials[0], slip) if len(wanted) == 1 else (0.0, 1.0)
-    return Held(values.reshape(side, side, -1), *within)
+    return Held(values.reshape(height, width, -1), *within)
 
 
-def _hold_some(the_set, scene, lens, worker: Worker, side: int, pixels: range, wanted: list[int], values) -> None:
+def _hold_some(the_set, scene, lens, worker: Worker, size: tuple[int, int], pixels: range, wanted: list[int], values) -> None:
     """Fill in the values at some pixels."""
     batch, registers = worker.batch, worker.registers
     worker.clear()
     place = (pixels.start, len(pixels), 0, 0, len(pixels))
-    generate(batch, lens, the_set.start, the_set.sensor, side, side, 1, *place)
+    generate(batch, lens, the_set.start, the_set.sensor, *size, 1, *place)
     intersect(batch, scene)
     locate(batch, scene)
     sort_by_material(batch, scene, registers)

@@ -7,7 +7,8 @@ from nineglass.trace.geometry.surface import surface_at, to_own
 from nineglass.trace.geometry.triangles import piece_at, texture_at
 from nineglass.trace.light.ask import CAMERA, around_here, escaped_share, glow_at, lamp_share
 from nineglass.trace.media.clear import travel
-from nineglass.trace.paths import ACTIVE, ASKED, ENDED, FLOOR, FLOORS, FORM, FORMS, LAMP, OPEN, SHADOWS
+from nineglass.trace.light.throw import is_thrown
+from nineglass.trace.paths import (ACTIVE, AIMED, ASKED, BENT, ENDED, FLOOR, FLOORS, FORM, FORMS, FROM_MATT, LAMP, NOTHING, OPEN, SHADOWS, THROWN)
 from nineglass.trace.random import single
 from nineglass.vectors import dot, negate, put3, scale, vec3
 
@@ -22,10 +23,27 @@ NORMAL_AT, VIEW_AT, UV_AT, SLOPES_AT, STAGE_AT, OBJECT_AT, PIECE_AT, TIME_AT, SI
 )
 
 
+AIM = F(2e-5)
+"""How far beside its mark, as a share of the way to it, thrown light may meet what it was aimed at."""
+
+
+@step
+def _misses(paths, i, what, distance):
+    """Whether thrown light meets something else before what it was aimed at."""
+    if paths.state[i] & AIMED == 0:
+        return False
+    paths.state[i] &= ~AIMED
+    aimed = paths.place[0, i]
+    return what != FORM or abs(distance - aimed) > AIM * aimed + F(1e-6)
+
+
 @step
 def _take_light(scene, paths, i, what, distance):
     """Give a path that ends in a lamp or in the surround the light of it."""
     around = around_here(paths, i)
+    if paths.state[i] & FROM_MATT and paths.state[i] & BENT:
+        if is_thrown(scene, what - LAMP if what >= LAMP else -1, vec3(paths.direction, i)):
+            return
     if what >= LAMP:
         share = lamp_share(scene, paths, i, what - LAMP, distance)
         if paths.state[i] & ASKED and paths.pdf[i] < ZERO:
@@ -55,6 +73,11 @@ def locate(batch, scene):
     for slot in range(counts[ACTIVE]):
         i = batch.active[slot]
         what, distance = hits.what[i], hits.distance[i]
+        thrown = paths.state[i] & THROWN != 0
+        if thrown and (_misses(paths, i, what, distance) or what not in (FORM, FLOOR)):
+            paths.state[i] |= ENDED
+            hits.what[i] = NOTHING
+            continue
         if what in (FORM, FLOOR):
             travel(paths, i, distance, things)
             for axis in range(3):

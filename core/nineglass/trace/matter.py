@@ -142,6 +142,7 @@ def lay_out(material: Material, before: Laid | None = None) -> Laid:
     if len(sides) > 1:
         media = rows[0]["media"] | {"ior_register": -1, "depth_register": -1, "color_register": -1}
         media |= {"opaque": int(all(row["media"]["opaque"] for row in rows))}
+        media |= {"throws": int(any(row["media"]["throws"] for row in rows))}
         rows = [rows[0] | {"media": media, "split": 0, "mask": compiled.mask}, *rows]
     read = {compiled.mask} | {register for fit in registers.fits for register in fit[:3]}
     for row in rows:
@@ -231,6 +232,7 @@ def _medium(side: Side) -> dict:
         "color_register": registers.of(leaf, "interior", "transmission_color")[0] if driven else -1,
         "concentration": interior["concentration"],
         "opaque": int(opaque),
+        "throws": int(_throws(side, opaque)),
         "tint": np.sqrt(color_spectrum(interface["tint"])),
         "fan": int(interface["fan"] == CHOSEN_FAN),
     }
@@ -239,6 +241,18 @@ def _medium(side: Side) -> dict:
 def _is_opaque(side: Side) -> bool:
     """Whether lamps cannot shine straight through: a metal, or body colour."""
     return "metal" in side.leaf.order or ("body" in side.leaf.order and side.settled("body")["base_weight"] > 0)
+
+
+POLISHED_TO = 0.3
+"""Roughness up to which a metal throws light on what is around it."""
+
+
+def _throws(side: Side, opaque: bool) -> bool:
+    """Whether light is worth throwing at it from lamps: clear matter, and metal that is about polished."""
+    if "metal" not in side.leaf.order:
+        return not opaque and "interface" in side.leaf.order
+    roughness = side.compiled.constant("metal", "specular_roughness", side.leaf)
+    return roughness is not None and roughness <= POLISHED_TO
 
 
 @dataclass

@@ -10,6 +10,11 @@ MEASURED, ENDED, SCATTERED, OPEN, ASKED = 1, 2, 4, 8, 16
 """Bits of `Paths.state`: its length through the matter is booked; nothing more to do; it met something matt; the camera saw past
 everything; a lamp was asked straight through clear matter (fast shadows) at an earlier point."""
 
+FROM_MATT, BENT, THROWN, AIMED, GUIDED = 32, 64, 128, 256, 512
+"""More of them: the camera saw something matt first, and since then the path has met nothing but what throws light (`light.throw`); it
+was mirrored or bent by that; it sets out from a lamp, against the way of all others; it has not yet met what it was aimed at; what
+guides the filter of its pixel is noted."""
+
 NOTHING, FORM, FLOOR, LAMP = 0, 1, 2, 3
 """What a ray hit; LAMP + i is lamp i."""
 
@@ -23,6 +28,12 @@ LEVELS = 8
 """How many media may lie within one another."""
 
 LENGTH_BINS = 100
+GUIDES = 7
+"""Channels of the guides: colour, normal, and of how many samples they are."""
+
+GUIDED_SAMPLES = 16
+"""Samples of each pixel that note what guides the filter."""
+
 MOST_MATERIALS = 64
 MOST_FAMILIES = 8
 SHORTEST_M, LONGEST_M = 1e-4, 10.0
@@ -52,6 +63,7 @@ class Paths(NamedTuple):
     bit: np.ndarray  # (n,) int32: of the object that the path left last
     parts: np.ndarray  # (n,) int32: into how many paths its sample was split; -1 when another of them is counted
     fan: np.ndarray  # (n,) int32: row of the response to its light
+    place: np.ndarray  # (2, n) of thrown light: how far (m) it was aimed; then where on the picture it is seen, 0 to 1 from left and top
 
 
 class Hits(NamedTuple):
@@ -92,14 +104,15 @@ class Batch(NamedTuple):
     family_queue: np.ndarray  # (families, n) int32: places in form_queue by family
     family_counts: np.ndarray  # (families,) int64
     floor_queue: np.ndarray  # (n,) int32
-    counts: np.ndarray  # (6,) int64: see below
+    counts: np.ndarray  # (8,) int64: see below
     cut: np.ndarray  # (1,) float64: the weight of the paths that the limit of bounces ended
     ray: np.ndarray  # (24,) float32: one ray and its hit, as the ray library wants them
     ray_bits: np.ndarray  # (24,) uint32: the same memory
 
 
-ACTIVE, FREE, FORMS, FLOORS, SHADOWS, WHOLE = range(6)
-"""Entries of `Batch.counts`; WHOLE: paths under way that may still split."""
+ACTIVE, FREE, FORMS, FLOORS, SHADOWS, WHOLE, THROWS, THROWS_ODD = range(8)
+"""Entries of `Batch.counts`; WHOLE: paths under way that may still split; THROWS: paths that were thrown from lamps, and those of them that
+are counted in the odd half."""
 
 
 def new_batch(size: int) -> Batch:
@@ -115,13 +128,14 @@ def new_batch(size: int) -> Batch:
         *(whole() for _ in range(6)),
         np.zeros((LEVELS, size), np.int32),
         *(whole() for _ in range(4)),
+        floats(2),
     )
     hits = Hits(floats(), *(whole() for _ in range(4)), floats(), floats(), floats(3), floats(3), floats())
     ways = (np.zeros((rows, 2 * size), np.float32) for rows in (3, 3, 1, 4))
     origin, direction, far, light = ways
     shadows = Shadows(origin, direction, far[0], light, np.zeros(2 * size, np.int32), np.zeros(2 * size, np.int32))
     families = np.zeros((MOST_FAMILIES, size), np.int32), np.zeros(MOST_FAMILIES, np.int64)
-    counts = np.array([0, size, 0, 0, 0, 0], np.int64)
+    counts = np.array([0, size, 0, 0, 0, 0, 0, 0], np.int64)
     starts, free = np.zeros(MOST_MATERIALS + 1, np.int64), np.arange(size, dtype=np.int32)
     ray = ray_words()
     queues = (whole(), starts, *families, whole())

@@ -14,21 +14,20 @@ BANDS = 40
 SAMPLES = 512
 
 
-def pick(the_set: Set, tracer: Tracer, x: float, y: float, side: int, most_bounces: int = MOST_BOUNCES) -> dict:
+def pick(
+    the_set: Set, tracer: Tracer, x: float, y: float, size: tuple[int, int], most_bounces: int = MOST_BOUNCES
+) -> dict:
     """Scene-linear Rec.709, display value, spectrum and object at a place, 0 to 1 from the left and from the top.
 
-    side: pixels of the picture along each side; the place is as large as one of them.
+    size: pixels of the picture across and down; the place is as large as one of them. Light is found by chance alone here: little of
+    what is thrown comes to one place.
     """
-    lens = the_set.lens
-    x, y = (min(int(v * side), side - 1) + 0.5 for v in (x, y))
-    ahead = lens.forward + lens.right * (2 * x / side - 1) + lens.up * (1 - 2 * y / side)
-    there = lens._replace(
-        forward=ahead.astype(np.float32),
-        right=(lens.right / side).astype(np.float32),
-        up=(lens.up / side).astype(np.float32),
-    )
+    width, height = size
+    column, row = min(int(x * width), width - 1), min(int(y * height), height - 1)
+    there = the_set.lens.framed(column / width, row / height, (column + 1) / width, (row + 1) / height)
+    x, y = (column + 0.5) / width, (row + 0.5) / height
     film = Film(1, 1, channels=3 + BANDS)
-    tracer.render(the_set.through(there), film, 0, SAMPLES, most_bounces=most_bounces)
+    tracer.render(the_set.through(there).by_chance(), film, 0, SAMPLES, most_bounces=most_bounces)
     mean = film.sums[0] / max(film.counts[0], 1)
     exposed = mean[:3] * 2.0**the_set.exposure
     edges = np.linspace(380, 780, BANDS + 1)
@@ -39,7 +38,7 @@ def pick(the_set: Set, tracer: Tracer, x: float, y: float, side: int, most_bounc
         "over": [bool(v > 1) for v in exposed],
         "wavelengths_nm": ((edges[1:] + edges[:-1]) / 2).tolist(),
         "spectrum": [float(v) for v in mean[3:]],
-        "seen": _seen(the_set, x / side, y / side),
+        "seen": _seen(the_set, x, y),
         "noise": film.noise(),
     }
 

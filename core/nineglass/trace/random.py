@@ -69,6 +69,18 @@ def _to_unit(bits):
 
 
 @optic
+def is_odd(sample):
+    """Which of two halves a sample belongs to, each spread as well as the whole: by the parity of its bits (Thue 1906, Morse 1921)."""
+    a = U(sample)
+    a ^= a >> U(16)
+    a ^= a >> U(8)
+    a ^= a >> U(4)
+    a ^= a >> U(2)
+    a ^= a >> U(1)
+    return a & U(1) != U(0)
+
+
+@optic
 def pair(seed, pixel, sample, dimension):
     """Two numbers in [0, 1), well spread over the samples of a pixel."""
     key = key_of(seed, pixel, dimension)

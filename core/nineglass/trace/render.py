@@ -12,12 +12,14 @@ import numpy as np
 from nineglass.network.interpret import run_program
 from nineglass.trace.families.floor import shade_floor
 from nineglass.trace.families.glow import add_glow
-from nineglass.trace.families.registry import FAMILIES
+from nineglass.trace.families.registry import FAMILIES, LAYERS
 from nineglass.trace.film import Film
 from nineglass.trace.generate import generate
+from nineglass.trace.guides import note_guides
 from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, intersect
+from nineglass.trace.light.throw import ONE_IN, throw
 from nineglass.trace.locate import locate, queue_by_family, sort_by_material
-from nineglass.trace.paths import ACTIVE, FLOORS, FORMS, FREE, LENGTH_BINS, SHADOWS, WHOLE, Batch, new_batch
+from nineglass.trace.paths import ACTIVE, FLOORS, FORMS, FREE, GUIDED_SAMPLES, LENGTH_BINS, SHADOWS, THROWS, THROWS_ODD, WHOLE, Batch, new_batch
 from nineglass.trace.programs import fit_colors
 from nineglass.trace.scene import Set
 from nineglass.trace.settle import settle
@@ -84,6 +86,7 @@ class Worker:
         self.registers = np.zeros((1, size), np.float32)
         self.scratch = [family.room.scratch() for family in FAMILIES]
         self.lengths = np.zeros(LENGTH_BINS)
+        self.thrown = self.thrown_odd = np.zeros((1, 3), np.float32)
         self._set: Set | None = None
         self._types: tuple = ()
         self._entries: dict = {}
@@ -111,17 +114,21 @@ class Worker:
         self.registers[constants[:, 0].astype(int)] = constants[:, 1:].astype(np.float32)
         self._set = the_set
 
-    def clear(self) -> None:
+    def clear(self, pixels: int = 1) -> None:
+        """Begin anew. pixels: of the picture, when light is thrown at it."""
         size = self.batch.active.size
         self.batch.free[:] = np.arange(size, dtype=np.int32)
-        self.batch.counts[:] = (0, size, 0, 0, 0, 0)
+        self.batch.counts[:] = (0, size, 0, 0, 0, 0, 0, 0)
         self.batch.cut[0] = 0
         self.lengths[:] = 0
+        if self.thrown.shape[0] != pixels:
+            self.thrown, self.thrown_odd = (np.zeros((pixels, 3), np.float32) for _ in range(2))
+        self.thrown[:], self.thrown_odd[:] = 0, 0
 
-    def run(self, the_set: Set, film: Film, jobs, most_bounces: int, seed: int, stopped, times: Times) -> None:
+    def run(self, the_set: Set, film: Film, jobs, most_bounces: int, seed: int, guided: bool, stopped, times: Times):
         """Trace jobs until none is left. Raises Interrupted when `stopped()`."""
         self.take(the_set)
-        self.clear()
+        self.clear(film.width * film.height if the_set.throws else 1)
         began, intersecting = time.perf_counter(), 0.0
         job = next(jobs, None)
         while True:
@@ -130,17 +137,20 @@ class Worker:
             job = self._fill(the_set, film, job, jobs, seed)
             if self.batch.counts[ACTIVE] == 0:
                 break
-            intersecting += self._step(the_set, film, most_bounces, seed)
+            intersecting += self._step(the_set, film, most_bounces, seed, guided)
         times.add(time.perf_counter() - began, intersecting)
 
     def _fill(self, the_set: Set, film: Film, job: Job | None, jobs, seed: int) -> Job | None:
         batch = self.batch
         while job and (room := self._room(the_set)):
-            count = int(min(room, job.left))
-            place = (job.first_pixel, job.pixels, job.first_sample, job.begun, count)
-            self.launch(
-                generate, batch, the_set.lens, the_set.start, the_set.sensor, film.width, film.height, seed, *place
-            )
+            count = int(min(room * ONE_IN // (ONE_IN + 1) - ONE_IN if the_set.throws else room, job.left))
+            if count < 1:
+                break
+            share = (seed, job.first_pixel, job.pixels, job.first_sample, job.begun, count)
+            seen = (the_set.lens, the_set.start, the_set.sensor, film.width, film.height)
+            self.launch(generate, batch, *seen, *share)
+            if the_set.throws:
+                self.launch(throw, batch, the_set.scene, the_set.sensor, *share)
             job.begun += count
             if not job.left:
                 job = next(jobs, None)
@@ -151,7 +161,7 @@ class Worker:
         counts = self.batch.counts
         return int(max(counts[FREE] - 3 * counts[WHOLE], 0) // 4) if the_set.splits else int(counts[FREE])
 
-    def _step(self, the_set: Set, film: Film, most_bounces: int, seed: int) -> float:
+    def _step(self, the_set: Set, film: Film, most_bounces: int, seed: int, guided: bool) -> float:
         """One bounce of every path; returns the seconds spent in intersection."""
         batch, scene, registers, table = self.batch, the_set.scene, self.registers, the_set.table
         began = time.perf_counter()
@@ -162,6 +172,9 @@ class Worker:
             self.launch(sort_by_material, batch, scene, registers)
             self.run_programs(the_set)
             self.launch(queue_by_family, batch, registers, scene, seed)
+        if guided:
+            self.launch(note_guides, batch, registers, scene, table.families[LAYERS], film.guides)
+        if batch.counts[FORMS]:
             if table.glows:
                 self.launch(add_glow, batch, registers, scene, table.glow)
             for k, family in enumerate(FAMILIES):
@@ -174,9 +187,19 @@ class Worker:
             began = time.perf_counter()
             self.launch(cast_fast_shadows if scene.fast_shadows else cast_shadows, batch, scene)
             spent += time.perf_counter() - began
-        kept = (film.sums, film.squares, film.counts, film.open_counts, self.lengths)
+        kept = (film.rows, self.thrown, self.thrown_odd, self.lengths, film.width, film.height)
         self.launch(settle, batch, self.fans(the_set, film), *kept, most_bounces, seed)
         return spent
+
+    def give(self, film: Film) -> None:
+        """Add what is kept by thread to a film."""
+        film.lengths += self.lengths
+        film.cut += self.batch.cut
+        throws = self.batch.counts[[THROWS, THROWS_ODD]]
+        if throws[0]:
+            film.throws += throws
+            film.thrown += self.thrown
+            film.thrown_odd += self.thrown_odd
 
     def run_programs(self, the_set: Set) -> None:
         """The networks of all materials, each over the paths that met it."""
@@ -223,21 +246,25 @@ class Tracer:
         first_sample: int = 0,
         samples: int = 1,
         *,
-        pixels: range | list[range] | None = None,
+        pixels: range | None = None,
+        jobs: list[Job] | None = None,
         most_bounces: int = MOST_BOUNCES,
         seed: int = 1,
         stopped=lambda: False,
         makes_way=lambda: False,
-    ) -> list[range]:
-        """Add samples to a film. On Interrupted the film is worthless and must be thrown away.
+    ) -> list[Job]:
+        """Add samples to a film: the same to a range of pixels, or what some jobs say. On Interrupted the film is worthless and must be
+        thrown away.
 
-        makes_way: asked before each share of the work; once it says yes no more is begun, and the pixels that are left are given back.
+        makes_way: asked before each share of the work; once it says yes no more is begun, and what is left is given back.
         """
-        ranges = pixels if isinstance(pixels, list) else [pixels or range(film.width * film.height)]
-        jobs = _Shares(ranges, max(64, JOB_PATHS // samples), first_sample, samples, makes_way)
+        if jobs is None:
+            jobs = even_jobs(pixels or range(film.width * film.height), first_sample, samples)
+        guided = any(job.first_sample < GUIDED_SAMPLES for job in jobs)
+        shares = _Shares(jobs, makes_way)
 
         def run(worker: Worker) -> None:
-            worker.run(the_set, film, jobs, most_bounces, seed, stopped, self.times)
+            worker.run(the_set, film, shares, most_bounces, seed, guided, stopped, self.times)
 
         if self._pool is None:
             run(self._workers[0])
@@ -247,19 +274,22 @@ class Tracer:
             if errors:
                 raise errors[0]
         for worker in self._workers:
-            film.lengths += worker.lengths
-            film.cut += worker.batch.cut
-        return jobs.left()
+            worker.give(film)
+        return shares.left()
+
+
+def even_jobs(pixels: range, first_sample: int, samples: int) -> list[Job]:
+    """Shares of the work that gives each pixel of a range the same samples."""
+    size = max(64, JOB_PATHS // samples)
+    starts = range(pixels.start, pixels.stop, size)
+    return [Job(k, min(size, pixels.stop - k), first_sample, samples) for k in starts]
 
 
 class _Shares:
-    """Hands out shares of a pass to the threads, until none is left or somebody else needs the time."""
+    """Hands out jobs to the threads, until none is left or somebody else needs the time."""
 
-    def __init__(self, ranges: list[range], pixels: int, first_sample: int, samples: int, makes_way):
-        self._starts = [
-            range(k, min(k + pixels, one.stop)) for one in ranges for k in range(one.start, one.stop, pixels)
-        ]
-        self._next, self._samples, self._makes_way = 0, (first_sample, samples), makes_way
+    def __init__(self, jobs: list[Job], makes_way):
+        self._jobs, self._next, self._makes_way = jobs, 0, makes_way
         self._lock = threading.Lock()
 
     def __iter__(self):
@@ -267,11 +297,10 @@ class _Shares:
 
     def __next__(self) -> Job:
         with self._lock:
-            if self._next == len(self._starts) or (self._next and self._makes_way()):
+            if self._next == len(self._jobs) or (self._next and self._makes_way()):
                 raise StopIteration
-            share = self._starts[self._next]
             self._next += 1
-        return Job(share.start, len(share), *self._samples)
+            return self._jobs[self._next - 1]
 
-    def left(self) -> list[range]:
-        return self._starts[self._next :]
+    def left(self) -> list[Job]:
+        return self._jobs[self._next :]

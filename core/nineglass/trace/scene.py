@@ -27,7 +27,9 @@ from nineglass.trace.geometry.standing import (
 )
 from nineglass.trace.light.beams import EVENLY
 from nineglass.trace.light.glowing import Glowing, glowing_of
+from nineglass.trace.light.ask import LAMPS_FROM
 from nineglass.trace.light.lamps import Lamps
+from nineglass.trace.light.throw import Throwing, throwing_of
 from nineglass.trace.light.surround import Around, around_of
 from nineglass.trace.matter import Laid, Sides, Table, lay_out, table_of
 from nineglass.trace.media.clear import Media
@@ -55,6 +57,7 @@ class Scene(NamedTuple):
     ground: Ground
     lamps: Lamps
     glowing: Glowing
+    throwing: Throwing
     spectra: np.ndarray  # (rows, 401) float32: see `light.ask`
     light: Around
     reflections: Around
@@ -64,6 +67,7 @@ class Scene(NamedTuple):
     cut_out: int  # the picture stays empty where the camera sees past everything
     time: np.float32  # s
     camera_axes: np.ndarray  # (9,) float32: see `sensor.axes_of`
+    lens: Lens
 
 
 @dataclass(frozen=True)
@@ -106,7 +110,16 @@ class Set:
 
     def through(self, lens: Lens) -> "Set":
         """The same seen through another lens."""
-        return replace(self, lens=lens)
+        return replace(self, lens=lens, scene=self.scene._replace(lens=lens))
+
+    def by_chance(self) -> "Set":
+        """The same with all light found by the camera, none thrown from lamps."""
+        return replace(self, scene=self.scene._replace(throwing=self.scene.throwing._replace(on=0)))
+
+    @property
+    def throws(self) -> bool:
+        """Whether light is thrown from lamps."""
+        return bool(self.scene.throwing.on)
 
     @property
     def splits(self) -> bool:
@@ -120,7 +133,12 @@ def filled(part: Part, kinds) -> dict:
 
 
 def build_set(
-    material: Material, stage: Stage, aspect: float = 1.0, *, uniform: bool = False, before: Set | None = None
+    material: Material,
+    stage: Stage,
+    aspect: float = 1.0,
+    *,
+    uniform: bool = False,
+    before: Set | None = None,
 ) -> Set:
     """The scene of two checked documents. aspect: width over height of the picture. uniform: draw directions of a
     lighting picture all alike (for comparison). before: a set of which what has not changed is kept."""
@@ -158,6 +176,8 @@ def build_set(
         cut_out=int(stage.surround.cut_out),
         time=np.float32(stage.time),
         camera_axes=axes_of(lens),
+        lens=lens,
+        throwing=_throwing(before, standing, rows, table_of_all, geometry, lighting, _throws_on(stage)),
     )
     scene = _one_layout(scene)
     start = start_of(standing, geometry.things, table_of_all.media.sigma, lens)
@@ -221,6 +241,21 @@ def _glowing(before: Set | None, standing: Standing, rows: list[int], laid: list
     if same_places and _same(glows, [one.glow for one in before.table.laid]):
         return before.scene.glowing
     return glowing_of(standing, rows, {m: glow for m, glow in enumerate(glows) if glow is not None})
+
+
+def _throws_on(stage: Stage) -> bool:
+    return stage.caustics and not stage.fast_shadows
+
+
+def _throwing(before: Set | None, standing: Standing, rows, table_of_all: Table, geometry, lighting, wanted) -> Throwing:
+    throws = table_of_all.media.throws
+    if before and before.standing is standing and before.rows == rows and before.lighting is lighting:
+        same = np.array_equal(before.scene.media.throws, throws) and _throws_on(before.stage) == wanted
+        if same:
+            return before.scene.throwing
+    spectra = lighting.spectra[LAMPS_FROM:]
+    about = (geometry.things, lighting.lamps, lighting.around[0], wanted, spectra)
+    return throwing_of(standing, rows, table_of_all.media, *about)
 
 
 def glow_spectrum(rgb) -> np.ndarray:

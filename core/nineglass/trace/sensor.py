@@ -8,6 +8,7 @@ import numpy as np
 
 from nineglass.catalogue import CAMERAS
 from nineglass.documents.model import Part
+from nineglass.trace.gather import window_inverse
 from nineglass.spectra.observer import CMF, D65, HIGH_NM, LOW_NM, WAVELENGTHS_NM
 
 CAMERA_STEPS = 512
@@ -22,6 +23,18 @@ class Lens(NamedTuple):
     up: np.ndarray
     radius: np.float32
     focus: np.float32
+    aside: np.float32  # how far the middle of the picture lies from straight ahead, in its own half widths
+    raised: np.float32  # and in its half heights
+
+    def framed(self, left: float, top: float, right: float, bottom: float) -> "Lens":
+        """The lens for a part of the picture alone, 0 to 1 from the left and from the top."""
+        wide, high = right - left, bottom - top
+        return self._replace(
+            right=(self.right * wide).astype(np.float32),
+            up=(self.up * high).astype(np.float32),
+            aside=np.float32((self.aside + left + right - 1) / wide),
+            raised=np.float32((self.raised + 1 - top - bottom) / high),
+        )
 
 
 def axes_of(lens: Lens) -> np.ndarray:
@@ -31,13 +44,14 @@ def axes_of(lens: Lens) -> np.ndarray:
 
 
 class Sensor(NamedTuple):
-    """How wavelengths are drawn."""
+    """How wavelengths, and places in a pixel, are drawn."""
 
     inverse: np.ndarray  # (513,) wavelength at even steps of probability
+    window: np.ndarray  # (257,) distance from the middle of a pixel (px) at even steps of probability
 
 
 def lens_of(camera: Part, aspect: float) -> tuple[Lens, float]:
-    """The lens, and the exposure in EV. aspect: width over height of the picture."""
+    """The lens, and the exposure in EV. aspect: width over height of the picture, whose longer side is that of a frame of 36 mm."""
     dials = CAMERAS.kinds[camera.kind].defaults() | camera.dials
     azimuth, elevation = radians(dials["azimuth"]), radians(dials["elevation"])
     toward = np.array([sin(azimuth) * cos(elevation), sin(elevation), cos(azimuth) * cos(elevation)])
@@ -45,15 +59,18 @@ def lens_of(camera: Part, aspect: float) -> tuple[Lens, float]:
     right = np.array([cos(azimuth), 0.0, -sin(azimuth)])
     up = np.cross(toward, right)
     half = 18 / dials["focal_length"]
+    wide, high = half * min(aspect, 1), half / max(aspect, 1)
     focus = max(distance + dials["focus"] / 100, 1e-3)
     aim = right * dials["aside"] / 100 + np.array([0, dials["raised"] / 100, 0])
     lens = Lens(
         eye=(aim + toward * distance).astype(np.float32),
         forward=(-toward).astype(np.float32),
-        right=(right * half).astype(np.float32),
-        up=(up * half / aspect).astype(np.float32),
+        right=(right * wide).astype(np.float32),
+        up=(up * high).astype(np.float32),
         radius=np.float32(_aperture_radius(dials["focal_length"] / 1000, dials["f_stop"], focus)),
         focus=np.float32(focus),
+        aside=np.float32(0),
+        raised=np.float32(0),
     )
     return lens, float(dials["exposure"])
 
@@ -77,4 +94,4 @@ def sensor() -> Sensor:
     cumulative = np.concatenate([[0], np.cumsum((density[1:] + density[:-1]) / 2)])
     inverse = np.interp(np.linspace(0, 1, CAMERA_STEPS + 1), cumulative / cumulative[-1], WAVELENGTHS_NM)
     inverse[0], inverse[-1] = LOW_NM, HIGH_NM
-    return Sensor(inverse.astype(np.float32))
+    return Sensor(inverse.astype(np.float32), window_inverse())

@@ -1,11 +1,12 @@
 """End paths, add them to the picture, and keep the rest under way."""
 
-from math import log
+from math import ceil, floor, log
 
-from nineglass.kernels import ONE, ZERO, F, kernel, step
+from nineglass.kernels import HALF, ONE, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
-from nineglass.trace.paths import ACTIVE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, OPEN, SHORTEST_M, WHOLE
-from nineglass.trace.random import single
+from nineglass.trace.gather import REACH, window
+from nineglass.trace.paths import (ACTIVE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, OPEN, SHORTEST_M, THROWN, WHOLE)
+from nineglass.trace.random import is_odd, single
 
 ROULETTE_FROM, LONG_FROM = 4, 64
 """Bounces from which a path may end by lot: one that has lost light, and any."""
@@ -25,29 +26,55 @@ def book_length(paths, i, lengths):
 
 
 @step
-def deposit(paths, i, fans, sums, squares, counts, open_counts):
-    """Add a finished path to its pixel: the channels of the response, and the square of its luminance.
+def _channel(paths, i, response):
+    """What the light of a path adds to one channel."""
+    total = ZERO
+    for w in range(4):
+        if paths.light[w, i] > ZERO:
+            total += paths.light[w, i] * paths.per_density[w, i] * curve_at(response, paths.wavelength[w, i])
+    return total
 
-    The parts of a split sample are counted once, and their squares as if they were separate samples: a little too much noise
-    is told rather than too little.
-    """
-    pixel, fan = paths.pixel[i], paths.fan[i]
-    luminance = ZERO
+
+@step
+def deposit(paths, i, fans, sums, odd, counts, odd_counts, open_counts):
+    """Add a finished path to its pixel. The parts of a split sample are counted once."""
+    pixel, fan, in_odd = paths.pixel[i], paths.fan[i], is_odd(paths.sample[i])
     for channel in range(sums.shape[1]):
-        total = ZERO
-        for w in range(4):
-            if paths.light[w, i] > ZERO:
-                share = curve_at(fans[fan, channel], paths.wavelength[w, i])
-                total += paths.light[w, i] * paths.per_density[w, i] * share
+        total = _channel(paths, i, fans[fan, channel])
         sums[pixel, channel] += total
-        if channel < 3:
-            luminance += total * (F(0.2126) if channel == 0 else F(0.7152) if channel == 1 else F(0.0722))
-    parts = paths.parts[i]
-    squares[pixel] += luminance * luminance * F(abs(parts))
-    if parts > 0:
+        if in_odd and channel < 3:
+            odd[pixel, channel] += total
+    if paths.parts[i] > 0:
         counts[pixel] += 1
+        odd_counts[pixel] += 1 if in_odd else 0
         if paths.state[i] & OPEN:
             open_counts[pixel] += 1
+
+
+@step
+def deposit_thrown(paths, i, fans, thrown, thrown_odd, width, height):
+    """Add light that was thrown at the picture to the pixels around its place."""
+    if paths.light[0, i] + paths.light[1, i] + paths.light[2, i] + paths.light[3, i] <= ZERO:
+        return
+    fan, in_odd, pixels = paths.fan[i], is_odd(paths.sample[i]), F(width) * F(height)
+    red, green, blue = (
+        pixels * _channel(paths, i, fans[fan, 0]),
+        pixels * _channel(paths, i, fans[fan, 1]),
+        pixels * _channel(paths, i, fans[fan, 2]),
+    )
+    x, y = paths.place[0, i] * F(width) - HALF, paths.place[1, i] * F(height) - HALF
+    for row in range(max(int(ceil(y - REACH)), 0), min(int(floor(y + REACH)), height - 1) + 1):
+        high = window(F(row) - y)
+        for column in range(max(int(ceil(x - REACH)), 0), min(int(floor(x + REACH)), width - 1) + 1):
+            share = high * window(F(column) - x)
+            into = row * width + column
+            thrown[into, 0] += share * red
+            thrown[into, 1] += share * green
+            thrown[into, 2] += share * blue
+            if in_odd:
+                thrown_odd[into, 0] += share * red
+                thrown_odd[into, 1] += share * green
+                thrown_odd[into, 2] += share * blue
 
 
 @step
@@ -59,14 +86,16 @@ def strongest_of(paths, i):
 
 
 @kernel
-def settle(batch, fans, sums, squares, samples, open_counts, lengths, most_bounces, seed):
+def settle(batch, fans, films, thrown, thrown_odd, lengths, width, height, most_bounces, seed):
     """Deposit ended paths and free their columns; play Russian roulette with the others."""
     paths, counts = batch.paths, batch.counts
     kept = 0
     for slot in range(counts[ACTIVE]):
         i = batch.active[slot]
-        ended = paths.state[i] & ENDED != 0
-        if ended or paths.state[i] & MEASURED:
+        ended, is_thrown = paths.state[i] & ENDED != 0, paths.state[i] & THROWN != 0
+        if is_thrown:
+            paths.length[i] = ZERO
+        elif ended or paths.state[i] & MEASURED:
             book_length(paths, i, lengths)
         strongest = strongest_of(paths, i)
         bounce = paths.bounce[i]
@@ -74,7 +103,7 @@ def settle(batch, fans, sums, squares, samples, open_counts, lengths, most_bounc
             ended = True
         elif not ended and bounce >= most_bounces:
             ended = True
-            batch.cut[0] += strongest
+            batch.cut[0] += ZERO if is_thrown else strongest
         elif not ended and bounce >= ROULETTE_FROM and (strongest < ONE or bounce >= LONG_FROM):
             chance = max(min(strongest, LONG_KEEP if bounce >= LONG_FROM else ONE), F(0.05))
             lot = single(seed, paths.pixel[i], paths.sample[i], paths.dimension[i])
@@ -87,7 +116,10 @@ def settle(batch, fans, sums, squares, samples, open_counts, lengths, most_bounc
         if ended:
             if paths.lines[i] == 4:
                 counts[WHOLE] -= 1
-            deposit(paths, i, fans, sums, squares, samples, open_counts)
+            if is_thrown:
+                deposit_thrown(paths, i, fans, thrown, thrown_odd, width, height)
+            else:
+                deposit(paths, i, fans, films.sums, films.odd, films.counts, films.odd_counts, films.open_counts)
             batch.free[counts[FREE]] = i
             counts[FREE] += 1
         else:

@@ -7,7 +7,8 @@ from nineglass.spectra.curves import curve_at
 from nineglass.trace.geometry.standing import FLOOR_BIT
 from nineglass.trace.geometry.surface import ACCURACY, largest
 from nineglass.trace.light.ask import ASK_DRAWS, FLOOR_FIRST, FLOOR_SECOND, LIGHT, ask, queue_shadow
-from nineglass.trace.paths import FLOORS, MEASURED, SCATTERED
+from nineglass.trace.light.throw import mark_matt, queue_lens, toward_lens
+from nineglass.trace.paths import ENDED, FLOORS, MEASURED, SCATTERED, THROWN
 from nineglass.trace.random import pair
 from nineglass.vectors import add, dot, frame, put3, scale, to_world, vec3
 
@@ -21,6 +22,13 @@ def _scatter_matt(batch, scene, i, normal, bit, clearance, seed):
     """Ask the lamps, and send a path on evenly (Lambert) on the side of a unit normal. Its weight holds the colour already."""
     paths, dimension = batch.paths, batch.paths.dimension[i]
     start = add(vec3(paths.origin, i), scale(normal, clearance))
+    if paths.state[i] & THROWN:
+        way, distance, share = toward_lens(scene, paths, i, start, seed, dimension + ASKING)
+        value = dot(way, normal) * INV_PI * share
+        if distance > ZERO and value > ZERO:
+            queue_lens(batch, i, start, way, distance, (value, value, value, value))
+        paths.state[i] |= ENDED
+        return
     lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, dimension + ASKING)
     cosine = dot(way, normal)
     if distance > ZERO and cosine > ZERO:
@@ -35,9 +43,21 @@ def _scatter_matt(batch, scene, i, normal, bit, clearance, seed):
     put3(paths.origin, i, start)
     paths.pdf[i] = cosine * INV_PI
     paths.dimension[i] = dimension + DRAWS
+    mark_matt(paths, i)
     paths.bounce[i] += 1
     paths.bit[i] = bit
     paths.state[i] |= MEASURED | SCATTERED
+
+
+@step
+def floor_row(scene, paths, i):
+    """The row of `Scene.spectra` of the floor where a path met it."""
+    ground = scene.ground
+    if ground.squares:
+        x, z = floor(paths.origin[0, i] / ground.square_size), floor(paths.origin[2, i] / ground.square_size)
+        if (int(x) + int(z)) & 1:
+            return FLOOR_SECOND
+    return FLOOR_FIRST
 
 
 @kernel
@@ -46,11 +66,7 @@ def shade_floor(batch, scene, seed):
     paths, ground = batch.paths, scene.ground
     for slot in range(batch.counts[FLOORS]):
         i = batch.floor_queue[slot]
-        row = FLOOR_FIRST
-        if ground.squares:
-            x, z = floor(paths.origin[0, i] / ground.square_size), floor(paths.origin[2, i] / ground.square_size)
-            if (int(x) + int(z)) & 1:
-                row = FLOOR_SECOND
+        row = floor_row(scene, paths, i)
         for w in range(paths.lines[i]):
             paths.weight[w, i] *= curve_at(scene.spectra[row], paths.wavelength[w, i])
         paths.origin[1, i] = ground.height

@@ -15,7 +15,7 @@ from nineglass.spectra.observer import D65
 from nineglass.spectra.upsampling import color_spectrum, sigmoid
 from nineglass.trace.light.ask import glow_share
 from nineglass.trace.media.clear import held
-from nineglass.trace.paths import FORMS
+from nineglass.trace.paths import FORMS, THROWN
 from nineglass.vectors import dot, scale, sub, vec3
 
 BRIGHTEST = F(1e9)
@@ -67,7 +67,7 @@ def add_glow(batch, registers, scene, rows):
         m, j = hits.matter[i], hits.thing[i]
         direction = vec3(paths.direction, i)
         facing = -dot(direction, vec3(hits.flat, i))
-        if rows.luminance[m] < 0 or facing <= ZERO:
+        if rows.luminance[m] < 0 or facing <= ZERO or paths.state[i] & THROWN:
             continue
         share, g = F(1), scene.glowing.row[j]
         if g >= 0:

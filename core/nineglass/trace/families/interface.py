@@ -17,9 +17,10 @@ from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import color_spectrum
 from nineglass.trace.families.facing import driven_normal, normal_registers
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, REFLECTIONS, ask, queue_shadow
+from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent
 from nineglass.trace.media.clear import alone, held, index_at, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.paths import ACTIVE, BY_MIRROR, FREE, SCATTERED, WHOLE
+from nineglass.trace.paths import ACTIVE, BY_MIRROR, FREE, FROM_MATT, SCATTERED, THROWN, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, to_local, to_world, unit, vec3
 
@@ -158,6 +159,12 @@ def _set_off(paths, i, onward, flat, clearance):
 
 
 @step
+def _weigh_thrown(paths, i, wo, onward, normal, flat):
+    if paths.state[i] & THROWN:
+        _weigh(paths, i, adjoint(wo, onward, normal, flat))
+
+
+@step
 def _bent(wo, normal, flat, cos_i, eta):
     """The way on of one wavelength beyond a polished boundary."""
     _, cos_t = dielectric_reflectance(cos_i, eta)
@@ -187,7 +194,9 @@ def _part(batch, i, wo, normal, flat, etas, reflectances, chance, clearance):
         _copy(paths, i, k)
         alone(paths, k, w)
         paths.parts[k] = -passing
-        _set_off(paths, k, _bent(wo, normal, flat, cos_i, etas[w]), flat, clearance)
+        onward = _bent(wo, normal, flat, cos_i, etas[w])
+        _weigh_thrown(paths, k, wo, onward, normal, flat)
+        _set_off(paths, k, onward, flat, clearance)
         batch.active[counts[ACTIVE]] = k
         counts[ACTIVE] += 1
     paths.parts[i] = max(passing, 1)
@@ -213,9 +222,13 @@ def _rough_values(rows, wo, wi, alpha, etas, alike):
 def _light_rough(batch, scene, rows, i, m, bit, outside, wo, normal, out, clearance, alpha, etas, alike, seed):
     """Queue a shadow ray from a rough boundary of material m to a lamp, when the lamp is on the outer side, in the medium outside."""
     paths = batch.paths
+    if paths.state[i] & THROWN:
+        return
     around = LIGHT if paths.state[i] & SCATTERED else REFLECTIONS
     lamp, way, distance, density = ask(scene, paths, i, bit, around, seed, paths.dimension[i] + ASKING)
     if distance <= ZERO or dot(way, out) <= ZERO:
+        return
+    if paths.state[i] & FROM_MATT and scene.media.throws[m] and is_thrown(scene, lamp, way):
         return
     x, y = frame(normal)
     wi = to_local(way, x, y, normal)
@@ -329,8 +342,11 @@ def _at_boundary(batch, scene, rows, registers, column, i, m, j, wo, normal, out
         paths.bit[i] = bit
         onward, passed = _scatter_smooth(batch, i, wo, normal, flat, etas, alike, clearance, seed)
         for slot in range(first_new, batch.counts[ACTIVE]):
+            mark_bent(paths, batch.active[slot], scene.media.throws[m])
             _pass(paths, scene, rows, registers, column, batch.active[slot], j, m, entering, after)
     paths.bit[i] = bit
+    _weigh_thrown(paths, i, wo, onward, normal, flat)
+    mark_bent(paths, i, scene.media.throws[m])
     if not passed and entering and rows.mirror_tinted[m]:
         _tint(paths, i, rows.mirrored[m])
     return onward, passed

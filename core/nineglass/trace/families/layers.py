@@ -9,6 +9,7 @@ from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import MOST_LOBES
 from nineglass.kernels import ONE, TWO, ZERO, F, kernel, step
 from nineglass.matter.substances import substances
+from nineglass.optics.boundary import scale4
 from nineglass.optics.conductor import mirror_albedo_table
 from nineglass.optics.diffuse import diffuse_tables
 from nineglass.optics.energy import energy_tables
@@ -27,6 +28,7 @@ from nineglass.trace.families.lobes import (
 )
 from nineglass.trace.families.stack import COATS, new_layers
 from nineglass.trace.families.walk import LOST, OUTSIDE, UP, Asked, Stack, Tables, next_random, walk_layers
+from nineglass.trace.geometry.standing import BY_CAMERA
 from nineglass.trace.light.ask import (
     ASK_DRAWS,
     LIGHT,
@@ -37,9 +39,10 @@ from nineglass.trace.light.ask import (
     meets_by_chance,
     queue_light,
 )
+from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent, mark_matt, queue_lens, toward_lens
 from nineglass.trace.media.clear import alone, held, index_at, index_of, lead, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.paths import MEASURED, SCATTERED, WHOLE
+from nineglass.trace.paths import ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, WHOLE
 from nineglass.trace.random import U, key_of, mix_bits, pair, single
 from nineglass.vectors import add, dot, frame, negate, put3, scale, to_local, to_world, vec3
 
@@ -375,6 +378,12 @@ def _send_on(batch, scene, registers, column, i, j, m, entering, after, parts):
 
 
 @step
+def weigh4(paths, i, weight):
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] *= weight
+
+
+@step
 def _met(paths, hits, things, i):
     """(flat normal, normal, whether it enters, medium before, medium beyond) of a path at the form that it meets."""
     wo, flat, normal = negate(vec3(paths.direction, i)), vec3(hits.flat, i), vec3(hits.normal, i)
@@ -408,10 +417,17 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
         stack, state = gather(layers, scene, rows, registers, m, column, j, (x, y, normal), outside, within, state)
         around = LIGHT if paths.state[i] & SCATTERED or stack.lobes > stack.tops else REFLECTIONS
         start = add(vec3(paths.origin, i), scale(flat, hits.clearance[i]))
-        lamp, way, distance, density, glossy = SURROUND, normal, ZERO, ZERO, ZERO
-        if _worth_asking(layers, stack):
+        lamp, way, distance, density, glossy, share = SURROUND, normal, ZERO, ZERO, ZERO, ZERO
+        thrown, throws = paths.state[i] & THROWN != 0, scene.media.throws[m] != 0
+        if thrown:
+            way, distance, share = toward_lens(scene, paths, i, start, seed, dimension + ASKING)
+            if things.seen[j] & BY_CAMERA and distance > ZERO and min(dot(way, flat), dot(way, normal)) > ZERO:
+                density = ONE
+        elif _worth_asking(layers, stack):
             lamp, way, distance, density, glossy = _ask(batch, scene, i, things.bit[j], flat, normal, around, seed)
-        asked = Asked(to_local(way, x, y, normal), density, glossy, 1 if meets_by_chance(scene, lamp) else 0)
+            if paths.state[i] & FROM_MATT and throws and is_thrown(scene, lamp, way):
+                glossy = ZERO
+        asked = Asked(to_local(way, x, y, normal), density, glossy, 1 if not thrown and meets_by_chance(scene, lamp) else 0)
         a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
         choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
         local = to_local(vec3(paths.direction, i), x, y, normal)
@@ -419,7 +435,15 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
             layers, tables, stack, local, not entering, asked, state, choice, a, b
         )
         paths.dimension[i] = dimension + DRAWS
-        if density > ZERO and sent[0] + sent[1] + sent[2] + sent[3] > ZERO:
+        if thrown:
+            if density > ZERO and sent[0] + sent[1] + sent[2] + sent[3] > ZERO:
+                back = negate(vec3(paths.direction, i))
+                share *= adjoint(back, way, normal, flat)
+                queue_lens(batch, i, start, way, distance, scale4(sent, share))
+            if matt or not throws:
+                paths.state[i] |= ENDED
+                continue
+        elif density > ZERO and sent[0] + sent[1] + sent[2] + sent[3] > ZERO:
             queue_light(batch, scene, i, outside, start, lamp, around, way, distance, sent)
         for w in range(paths.lines[i]):
             paths.weight[w, i] *= weights[w]
@@ -431,6 +455,11 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
             _send_on(batch, scene, registers, column, i, j, m, entering, after, parts)
         if matt:
             paths.state[i] |= MEASURED | SCATTERED
+            mark_matt(paths, i)
+        else:
+            mark_bent(paths, i, throws)
+        if thrown:
+            weigh4(paths, i, adjoint(negate(vec3(paths.direction, i)), onward, normal, flat))
         paths.pdf[i] = pdf if goes_out else -ONE
         put3(paths.direction, i, onward)
         clearance = hits.clearance[i] if goes_out else -hits.clearance[i]

@@ -15,6 +15,8 @@ class Family:
 
 
 FAMILIES = (Family("interface", interface), Family("layers", layers))
+LAYERS = next(k for k, family in enumerate(FAMILIES) if family.room is layers)
+"""The number of the family whose rows hold every material."""
 
 
 def family_of(leaf) -> int:

@@ -25,7 +25,7 @@ from nineglass.trace.geometry.standing import BY_CAMERA, BY_REFLECTIONS, BY_SHAD
 from nineglass.trace.geometry.surface import surface_at
 from nineglass.trace.light.lamps import meet_lamp
 from nineglass.trace.media.clear import pass_pane
-from nineglass.trace.paths import ACTIVE, AIR, FLOOR, FORM, LAMP, NOTHING, SHADOWS
+from nineglass.trace.paths import ACTIVE, AIR, FLOOR, FORM, LAMP, NOTHING, SHADOWS, THROWN
 from nineglass.vectors import add, dot, scale, vec3
 
 llvm.load_library_permanently(str(library_file()))
@@ -59,9 +59,9 @@ def nearest(rays, ray, bits, origin, direction, far, seen_by):
 
 
 @step
-def blocked(rays, ray, bits, origin, direction, far):
-    """Whether anything that casts shadows lies before `far`."""
-    _set_out(ray, bits, origin, direction, far, BY_SHADOWS)
+def blocked(rays, ray, bits, origin, direction, far, seen_by):
+    """Whether anything that `seen_by` sees lies before `far`."""
+    _set_out(ray, bits, origin, direction, far, seen_by)
     _occluded1(rays, ray.ctypes.data, 0)
     return ray[REACH] < ZERO
 
@@ -92,14 +92,28 @@ def intersect(batch, scene):
         hits.thing[i], hits.primitive[i], hits.u[i], hits.v[i] = thing, primitive, u, v
 
 
+@step
+def _lamp_before(lamps, origin, direction, far):
+    """Whether the camera sees a lamp rather than what lies behind it."""
+    for k in range(lamps.shape.size):
+        if lamps.seen[k] & BY_CAMERA and meet_lamp(lamps, k, origin, direction) < far:
+            return True
+    return False
+
+
 @kernel
 def cast_shadows(batch, scene):
-    """Add the light of every shadow ray that nothing stops."""
+    """Add the light of every shadow ray that nothing stops; of thrown light, of every ray to the lens."""
     paths, shadows, rays = batch.paths, batch.shadows, scene.geometry.rays
     for k in range(batch.counts[SHADOWS]):
         origin, direction, far = vec3(shadows.origin, k), vec3(shadows.direction, k), shadows.far[k]
-        if far <= ZERO or not blocked(rays, batch.ray, batch.ray_bits, origin, direction, far):
-            i = shadows.path[k]
+        i = shadows.path[k]
+        seen_by = BY_CAMERA if paths.state[i] & THROWN else BY_SHADOWS
+        if paths.state[i] & THROWN:
+            lens = add(origin, scale(direction, far))
+            if _lamp_before(scene.lamps, lens, (-direction[0], -direction[1], -direction[2]), far):
+                continue
+        if far <= ZERO or not blocked(rays, batch.ray, batch.ray_bits, origin, direction, far, seen_by):
             for w in range(paths.lines[i]):
                 paths.light[w, i] += shadows.light[w, k]
 

@@ -31,6 +31,7 @@ class Things(NamedTuple):
     matter: np.ndarray  # (k,) int32: row of its material
     priority: np.ndarray  # (k,) int32
     bit: np.ndarray  # (k,) int32: of its object among those that a lamp lights
+    seen: np.ndarray  # (k,) int32: bits of who sees it
     size: np.ndarray  # (k, 3) float32, cm: of its whole object along its own axes
 
 
@@ -176,6 +177,7 @@ def geometry_of(stage: Stage, standing: Standing, matters: list[int]) -> tuple[G
         matter=np.array(matters, np.int32),
         priority=np.array([p.priority for p in standing.placed], np.int32),
         bit=np.array([1 << objects[p.object_id][0] for p in standing.placed], np.int32),
+        seen=np.array(seen, np.int32),
         size=np.array([size_cm(objects[p.object_id][1]) for p in standing.placed], np.float32),
     )
     return Geometry(owner.handle, joined([rows for _, rows in made.values()]), things), owner

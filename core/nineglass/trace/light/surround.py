@@ -71,6 +71,33 @@ def _brightest_around(luminance: np.ndarray, height: int, width: int) -> np.ndar
     return cells * 0.6 + 0.1 * (up + down + np.roll(cells, 1, axis=1) + np.roll(cells, -1, axis=1))
 
 
+BRIGHT_FROM = 8.0
+"""Cells of the table that are so many times brighter than the mean make up the bright part of a picture."""
+
+NO_BRIGHT = around_of(0, 0, 1.0, None)
+
+
+def bright_part(around: Around) -> Around:
+    """Directions of the bright places of a pictured surround alone; all others have no chance."""
+    if not around.pictured or around.worth <= 0:
+        return NO_BRIGHT
+    height = len(around.rows) - 1
+    share = np.diff(around.rows.astype(float))[:, None] * np.diff(around.columns.astype(float), axis=1)
+    solid = np.sin((np.arange(height) + 0.5) / height * np.pi)[:, None] * np.ones((1, 2 * height))
+    solid /= solid.sum()
+    kept = np.where(share > BRIGHT_FROM * solid, share, 0)
+    if not kept.any():
+        return NO_BRIGHT
+    row = kept.sum(axis=1)
+    rows = np.concatenate([[0], np.cumsum(row)]) / row.sum()
+    columns = np.concatenate([np.zeros((height, 1)), np.cumsum(kept, axis=1)], axis=1) / np.maximum(row, 1e-30)[:, None]
+    return NO_BRIGHT._replace(
+        rows=rows.astype(np.float32),
+        columns=np.ascontiguousarray(columns, np.float32),
+        worth=np.float32(around.worth * row.sum()),
+    )
+
+
 @optic
 def surround_share(height, softness):
     """How much of the upper colour a direction sees. height: its vertical component."""

@@ -29,6 +29,7 @@ class Media(NamedTuple):
     color_register: np.ndarray  # (m,) int32: the first of three coefficients
     concentration: np.ndarray  # (m,) float32
     opaque: np.ndarray  # (m,) int32: whether lamps cannot shine straight through
+    throws: np.ndarray  # (m,) int32: whether light from lamps is thrown through it or off it (`light.throw`)
     tint: np.ndarray  # (m, 401) float32: what its surface lets pass
     fan: np.ndarray  # (m,) int32: whether its fan is recoloured
 

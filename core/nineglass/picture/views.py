@@ -1,0 +1,132 @@
+"""From scene-linear light to what a screen shows, in one of several views. A view is one entry of `VIEWS`.
+
+plain: sRGB as it is, clipped. film: the ACES 2 view for standard screens, of OpenColorIO's built-in configuration, by a table that is baked
+from its own processor, so that a frame takes milliseconds.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+
+from nineglass.kernels import ONE, ZERO, F, kernel
+from nineglass.picture.display import to_srgb8
+from nineglass.picture.noise import LUMINANCE
+
+CONFIGURATION = "ocio://cg-config-v5.0.0_aces-v2.1_ocio-v2.6"
+REC709, WORKING = "Linear Rec.709 (sRGB)", "ACEScg"
+DISPLAY, FILM_LIKE = "sRGB - Display", "ACES 2.0 - SDR 100 nits (Rec.709)"
+
+NODES = 65
+BRIGHTEST = 256.0
+BEND = 512.0
+"""How early the even steps of the table turn from those of light to those of its logarithm: about at 1 / BEND."""
+
+MID_GREY = 0.18
+
+
+@dataclass(frozen=True)
+class View:
+    """A way to show light."""
+
+    title: str
+    help: str
+    show: Callable[[np.ndarray, float], np.ndarray]
+    """(h, w, 3) linear Rec.709 and exposure in EV to 8-bit."""
+
+
+def _steps(values: np.ndarray) -> np.ndarray:
+    """Where light lies along an axis of the table, 0 to 1."""
+    return np.log2(1 + values * BEND) / np.log2(1 + BRIGHTEST * BEND)
+
+
+@cache
+def _configuration():
+    import PyOpenColorIO
+
+    return PyOpenColorIO.Config.CreateFromFile(CONFIGURATION)
+
+
+def film_processor(space: str):
+    """The library's own way from a linear space to the film-like view."""
+    import PyOpenColorIO
+
+    transform = PyOpenColorIO.DisplayViewTransform(src=space, display=DISPLAY, view=FILM_LIKE)
+    return _configuration().getProcessor(transform).getDefaultCPUProcessor()
+
+
+@cache
+def _film_table() -> tuple[np.ndarray, np.ndarray]:
+    """((3, 3) from Rec.709 to the working space, (n, n, n, 3) what is shown at even steps of it, 0 to 255)."""
+    to_working = np.eye(3, dtype=np.float32)
+    _configuration().getProcessor(REC709, WORKING).getDefaultCPUProcessor().applyRGB(to_working)
+    along = (2 ** (np.linspace(0, 1, NODES) * np.log2(1 + BRIGHTEST * BEND)) - 1) / BEND
+    grid = np.stack(np.meshgrid(along, along, along, indexing="ij"), axis=-1).astype(np.float32)
+    film_processor(WORKING).applyRGB(grid)
+    return np.ascontiguousarray(to_working.T), np.clip(grid, 0, 1) * np.float32(255)
+
+
+@kernel
+def look_up(places, table, out):
+    """Colours (n, 3) 8-bit from places (n, 3) in [0, 1] of a table, linear between its eight nodes."""
+    last = table.shape[0] - 1
+    for k in range(places.shape[0]):
+        x, y, z = places[k, 0] * F(last), places[k, 1] * F(last), places[k, 2] * F(last)
+        i, j, m = min(int(x), last - 1), min(int(y), last - 1), min(int(z), last - 1)
+        fx, fy, fz = x - F(i), y - F(j), z - F(m)
+        for c in range(3):
+            total = ZERO
+            for corner in range(8):
+                a, b, d = corner >> 2 & 1, corner >> 1 & 1, corner & 1
+                share = (fx if a else ONE - fx) * (fy if b else ONE - fy) * (fz if d else ONE - fz)
+                total += share * table[i + a, j + b, m + d, c]
+            out[k, c] = int(total + F(0.5))
+
+
+def film(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
+    """(h, w, 3) linear Rec.709 to 8-bit through the film-like view."""
+    to_working, table = _film_table()
+    light = np.clip(rgb.reshape(-1, 3) @ to_working.T * 2.0**exposure_ev, 0, BRIGHTEST)
+    out = np.empty(light.shape, np.uint8)
+    look_up(_steps(light).astype(np.float32), table, out)
+    return out.reshape(rgb.shape)
+
+
+VIEWS = {
+    "plain": View("plain", "sRGB as it is: what is brighter than the screen clips.", to_srgb8),
+    "film": View("film-like", "ACES 2 for standard screens: bright parts roll off and pale.", film),
+}
+
+
+def clipped(pixels: np.ndarray) -> tuple[float, float, float]:
+    """The shares of a shown picture (h, w, 3) 8-bit whose red, green and blue are at the end of the scale."""
+    return tuple(float(v) for v in (pixels == 255).mean(axis=(0, 1)))
+
+
+def stops(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
+    """(h, w) how many stops the luminance of each pixel lies above mid grey (0.18)."""
+    return np.log2(np.maximum(rgb @ LUMINANCE, 1e-9) / MID_GREY) + exposure_ev
+
+
+STOPS_SHOWN = 6
+MARKER = np.array([246, 226, 74])
+"""The pen: what lies within half a stop of mid grey."""
+
+
+def stops_drawn(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
+    """(h, w, 3) 8-bit: steps of grey, one a stop, with a line where they meet, the marker over mid grey; what lies beyond six stops above
+    is hatched, and dotted beyond six below."""
+    away = stops(rgb, exposure_ev)
+    step = np.clip(np.rint(away), -STOPS_SHOWN, STOPS_SHOWN).astype(int)
+    grey = np.rint(128 + step * (104 / STOPS_SHOWN)).astype(np.uint8)
+    drawn = np.repeat(grey[..., None], 3, axis=2)
+    drawn[step == 0] = MARKER
+    row, column = np.indices(step.shape)
+    drawn[(away > STOPS_SHOWN + 0.5) & ((row + column) % 6 < 2)] = 20
+    drawn[(away < -STOPS_SHOWN - 0.5) & (row % 4 == 0) & (column % 4 == 0)] = 150
+    edge = np.zeros(step.shape, bool)
+    edge[:, 1:] |= step[:, 1:] != step[:, :-1]
+    edge[1:] |= step[1:] != step[:-1]
+    drawn[edge] = drawn[edge] // 2
+    return drawn
