@@ -15,7 +15,7 @@ DARK = {"light": {"kind": "plain", "dials": {"strength": 0}}}
 WHITE_FLOOR = {"color": [0.8, 0.8, 0.8]}
 ABOVE = {"azimuth": 0, "elevation": 89, "focal_length": 80}
 MIRROR = read(Material, {"section": {"bands": [{"id": "m", "kind": "metal", "dials": {"specular_roughness": 0}}]}})
-BLACK = {"transmission_color": [0, 0, 0], "transmission_depth": 0.001}
+FLINT = {"substance": "dense_flint_785257", "transmission_dispersion_scale": 1}
 SIDE = 96
 
 
@@ -67,7 +67,7 @@ class NothingTwice(SimpleTestCase):
         self.same(material(), lit_ball(), "clear")
         red = {"transmission_color": [0.9, 0.3, 0.2], "transmission_depth": 2}
         self.same(material(interior=red), lit_ball(), "coloured")
-        self.same(material(interface={"substance": "dense_flint_785257"}), lit_ball(), "dispersing")
+        self.same(material(interface=FLINT), lit_ball(), "dispersing")
 
     def test_rough_glass(self):
         for roughness in (0.15, 0.6):
@@ -182,10 +182,10 @@ class WhereItComesTo(SimpleTestCase):
         at = np.interp([0.25 * radius, 0.55 * radius], towards[inside], found)
         self.assertGreater(at[1], 2 * at[0])
 
-    def prism_turned(self, turn, **interface):
-        """(row, column) weights of the beam through a prism of 60 degrees that stands under a low sun from behind, (3 channels)."""
+    def prism_turned(self, turn, angle=60, **interface):
+        """(h, w, 3) the light through a prism that stands under a low sun from behind."""
         lamp = {"kind": "sun", "dials": {"elevation": 10, "azimuth": 180, "diameter": 0.1}}
-        prism = thing("p", "wedge_prism", {"angle": 60, "side": 3, "height": 6}, turn=turn, seen=HIDDEN)
+        prism = thing("p", "wedge_prism", {"angle": angle, "side": 3, "height": 6}, turn=turn, seen=HIDDEN)
         scene = beneath([prism], lamp, {"distance": 200})
         return only_thrown(material(interface=interface), scene, samples=24)
 
@@ -211,7 +211,7 @@ class WhereItComesTo(SimpleTestCase):
         self.assertAlmostEqual(min(found), least, delta=0.6, msg=found)
 
     def test_blue_is_bent_more_than_red(self):
-        picture = self.prism_turned(63, substance="dense_flint_785257")
+        picture = self.prism_turned(72, angle=40, **FLINT)
         red, green, blue = (self.deviation(picture[..., k]) for k in range(3))
         self.assertTrue(red < green < blue, (red, green, blue))
 
