@@ -1,6 +1,6 @@
 """Measure speed as ratios within one run: interleaved, minima of at least ten repetitions.
 
-python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light,neighbours,upload] [--against PATH]
+python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light,neighbours,upload,settle,caustics,filter] [--against PATH]
 A group that fails is told, and the figures of the others are printed all the same.
 """
 
@@ -20,6 +20,7 @@ from pathlib import Path
 
 import numpy as np
 from bench_neighbours import bench_neighbours, bench_upload
+from bench_settle import bench_caustics, bench_filter, bench_settle
 
 ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "demo"
@@ -47,6 +48,13 @@ AIMS = {
     "network.40_slips_textured_vs_constant": (2.4, 1.6),
     "network.edit_ms": (30, 8),
     "layers.4_bands_vs_1": (2.0, 1.4),
+    "settle.first_readable_ms": (350, 180),
+    "settle.speedup_median": (20, 60),
+    "settle.worst_s_480": (20, 8),
+    "caustics.variance_ratio": (0.05, 0.01),
+    "noise.told_over_true_least": (0.7, 0.85),
+    "noise.told_over_true_most": (1.4, 1.2),
+    "filter.share_of_time": (0.25, 0.12),
     "web.drag_frame_ms_p95": (32, 16),
     "web.bracket_s": (4, 2),
     "web.initial_js_kb_gzip": (450, 300),
@@ -463,6 +471,7 @@ def bench_live() -> dict:
         print(f"  {name}: first frame {first:.0f} ms, full pass {full:.0f} ms", file=sys.stderr)
     return {
         "live.first_frame_ms": max(first for first, _ in medians.values()),
+        "settle.first_readable_ms": max(first for first, _ in medians.values()),
         "live.full_pass_ms": medians["Window bench"][1],
         "memory.live_mb": resident,
     }
@@ -669,6 +678,9 @@ GROUPS = {
     "light": bench_light,
     "neighbours": bench_neighbours,
     "upload": bench_upload,
+    "settle": lambda: bench_settle(document),
+    "caustics": lambda: bench_caustics(document),
+    "filter": lambda: bench_filter(document),
 }
 
 

@@ -104,6 +104,7 @@ def _document(model, path: Path):
 def _render(arguments) -> int:
     from nineglass.documents.model import Material, Stage
     from nineglass.picture.files import write_exr, write_png
+    from nineglass.trace import gather
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
     from nineglass.trace.scene import build_set
@@ -119,18 +120,19 @@ def _render(arguments) -> int:
     for first in range(0, arguments.samples, 8):
         count = min(8, arguments.samples - first)
         tracer.render(the_set, film, first, count, most_bounces=arguments.bounces, seed=arguments.seed)
-        noise = film.noise()
+        noise = film.noise(the_set.exposure)
         words = (
             f"{first + count} of {arguments.samples} samples, noise {noise:.1%}" if noise is not None else "1 sample"
         )
         print(f"\r{words}, {time.monotonic() - began:.0f} s ", end="", file=sys.stderr, flush=True)
     print(file=sys.stderr)
     facts = {"material": material.name, "stage": stage.name, "samples": arguments.samples, "seed": arguments.seed}
+    facts |= {"pixel_filter": {"window": gather.NAME, "reach_px": gather.REACH_PX}}
     if arguments.output.suffix.lower() == ".exr":
         write_exr(
             arguments.output,
             film.rgb(),
-            facts | {"noise": film.noise(), "exposure_ev": the_set.exposure},
+            facts | {"noise": film.noise(the_set.exposure), "exposure_ev": the_set.exposure},
             film.alpha() if the_set.cut_out else None,
         )
     else:

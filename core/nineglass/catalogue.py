@@ -2,6 +2,7 @@
 
 from nineglass.cameras import CAMERAS
 from nineglass.describe import CONVERSIONS
+from nineglass.documents import shown
 from nineglass.documents.bands import BANDS
 from nineglass.forms import FLOORS, FORMS
 from nineglass.lamps import LAMPS
@@ -13,9 +14,10 @@ ROLES = (BANDS, SLIPS, FORMS, FLOORS, LAMPS, SURROUNDS, CAMERAS)
 
 
 def as_json() -> dict:
-    """Every kind with its ports and dials, the conversions that a wire may do, and the gradients for ramps."""
+    """Every kind with its ports and dials, the conversions that a wire may do, the gradients for ramps, and how pictures may be shown."""
     return {
         "kinds": [kind.as_json() for role in ROLES for kind in role.kinds.values()],
         "conversions": [{"source": a, "target": b, "says": says} for (a, b), says in CONVERSIONS.items()],
         "gradients": [{"name": name, "stops": stops} for name, stops in GRADIENTS.items()],
+        **shown.as_json(),
     }

@@ -24,6 +24,7 @@ from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.kernels import cache_folder, stamp_of
 from nineglass.network.interpret import run_program
+from nineglass.picture import views
 from nineglass.picture.display import to_srgb8
 from nineglass.trace.families import layers
 from nineglass.trace.families.floor import shade_floor
@@ -159,6 +160,12 @@ JOBS = (
         (cast_fast_shadows,),
         lambda worker, s: cast_fast_shadows(worker.batch, s.scene),
         needed=lambda s: s.scene.fast_shadows,
+    ),
+    Job(
+        "film view",
+        (views.look_up,),
+        lambda w, s: views.film(np.zeros((2, 2, 3))),
+        needed=lambda s: s.stage.view == "film",
     ),
     Job(
         "colours",

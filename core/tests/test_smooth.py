@@ -20,7 +20,7 @@ def grey(side=32, value=0.2):
 
 
 def shot(rgb, noise, halves=None):
-    return Shot(rgb, halves, None, 0.0, noise)
+    return Shot(rgb, halves, None, 0.0, 8, noise)
 
 
 class TakesOver(SimpleTestCase):

@@ -50,10 +50,24 @@ class GradientOut(Schema):
     stops: list[tuple[float, tuple[float, float, float]]]
 
 
+class ViewOut(Schema):
+    name: str
+    title: str
+    help: str
+
+
+class ShapeOut(Schema):
+    name: str
+    aspect: float
+    """Width over height."""
+
+
 class CatalogueOut(Schema):
     kinds: list[KindOut]
     conversions: list[ConversionOut]
     gradients: list[GradientOut]
+    views: list[ViewOut]
+    shapes: list[ShapeOut]
     plain: PlainOut
 
 

@@ -15,8 +15,9 @@ from config.settings import LOGGING
 from nineglass import warm
 from nineglass.catalogue import CAMERAS
 from nineglass.describe import Fault, Refused
-from nineglass.documents.model import Material, Network, Settings, Stage, aspect_of, read
+from nineglass.documents.model import Material, Network, Settings, Stage, read
 from nineglass.documents.put_in_files import faults_of_files, files_in
+from nineglass.documents.shown import ASPECTS
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import encoded
@@ -80,7 +81,7 @@ class Still:
     def frame_of(self, smooths: bool) -> tuple[messages.Frame, bytes]:
         """The message that shows it, and its bytes."""
         rgb, noise = self.shot.smoothed() if smooths else (self.shot.rgb, self.shot.noise)
-        shows = stops_drawn if self.stops else VIEWS[self.view].show
+        shows = stops_drawn if self.stops else VIEWS[self.view]
         pixels = shows(rgb, self.shot.exposure_ev)
         kind, how = ("PNG", {}) if self.lossless else ("JPEG", {"quality": JPEG_QUALITY, "subsampling": 0})
         about = {**self.about, "noise": noise, "smoothed": smooths, "mime": f"image/{kind.lower()}"}
@@ -184,7 +185,7 @@ class Bench:
             faults = [fault for one in (material, stage) for fault in faults_of_files(files_in(one))]
             if faults:
                 raise Refused(faults)
-            the_set = build_set(material, stage, aspect_of(stage.shape), before=self.the_set or self.set_like(stage))
+            the_set = build_set(material, stage, ASPECTS[stage.shape], before=self.the_set or self.set_like(stage))
         except Refused as refused:
             self.given.clear()
             self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
@@ -212,7 +213,7 @@ class Bench:
     @property
     def whole_size(self) -> tuple[int, int]:
         """Pixels of the whole picture across and down."""
-        aspect, longer = aspect_of(self.stage.shape), self.settings.picture_side
+        aspect, longer = ASPECTS[self.stage.shape], self.settings.picture_side
         if self.room and self.settings.pixels != "fitted":
             longer = min(self.room[0], self.room[1] * aspect) / min(aspect, 1)
             longer *= HALF_OF_ROOM if self.settings.pixels == "half" else 1
@@ -291,7 +292,7 @@ class Bench:
         """One round of one picture of the strip."""
         bracket = self.bracket
         k, linear = bracket.step(tracer, pressed, self.settings.most_bounces)
-        picture = encoded(VIEWS[self.stage.view].show(linear, self.exposure), "PNG")
+        picture = encoded(VIEWS[self.stage.view](linear, self.exposure), "PNG")
         if bracket.done:
             self.bracket = None
         about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "noise": bracket.noise[k]}
@@ -364,7 +365,7 @@ class Bench:
 
     def read_gauges(self, film: Film) -> None:
         """Have the gauges read beside the picture; what they need of it is taken now."""
-        ends = clipped(VIEWS[self.stage.view].show(film.rgb(), self.exposure))
+        ends = clipped(VIEWS[self.stage.view](film.rgb(), self.exposure))
         about = (self.material, self.stage, self.the_set.compiled, length_facts(film.lengths), ends)
         self.read_later(self.session, self.sequence, about, self.inside)
 
@@ -382,7 +383,7 @@ class Bench:
         wishes, self.wanted_proofs = self.wanted_proofs, []
         shot = Shot.of(self.film, self.exposure)
         rgb, noise = shot.smoothed() if self._is_smoothed() else (shot.rgb, shot.noise)
-        picture = encoded(VIEWS[self.stage.view].show(rgb, self.exposure), "PNG")
+        picture = encoded(VIEWS[self.stage.view](rgb, self.exposure), "PNG")
         facts = {"samples": self.samples, "noise": noise}
         documents = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
         for request in wishes:

@@ -9,6 +9,7 @@ from pydantic_core import PydanticCustomError
 
 from nineglass.catalogue import BANDS, CAMERAS, FLOORS, FORMS, LAMPS, SLIPS, SURROUNDS
 from nineglass.describe import CONVERSIONS, Catalogue, Fault, Kind, Refused
+from nineglass.documents.shown import Shape, View
 from nineglass.documents.migrations import migrated
 from nineglass.documents.modules import (
     MODULE,
@@ -229,21 +230,6 @@ class Surround(Document):
     camera: Part | None = None
     cut_out: bool = False
     """Leave the picture empty where the camera sees past everything."""
-
-
-View = Literal["plain", "film"]
-"""How a picture is shown: as `picture.views` says."""
-
-Shape = Literal["square", "3:2", "16:9", "2:3"]
-"""Width to height of a picture."""
-
-
-def aspect_of(shape: Shape) -> float:
-    """Width over height."""
-    if shape == "square":
-        return 1.0
-    width, height = shape.split(":")
-    return int(width) / int(height)
 
 
 class Stage(Versioned):

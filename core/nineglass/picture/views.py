@@ -1,11 +1,10 @@
-"""From scene-linear light to what a screen shows, in one of several views. A view is one entry of `VIEWS`.
+"""From scene-linear light to what a screen shows, in one of several views. A view is one entry of `VIEWS` here and in `documents.shown`.
 
 plain: sRGB as it is, clipped. film: the ACES 2 view for standard screens, of OpenColorIO's built-in configuration, by a table that is baked
 from its own processor, so that a frame takes milliseconds.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
@@ -24,16 +23,6 @@ BEND = 512.0
 """How early the even steps of the table turn from those of light to those of its logarithm: about at 1 / BEND."""
 
 MID_GREY = 0.18
-
-
-@dataclass(frozen=True)
-class View:
-    """A way to show light."""
-
-    title: str
-    help: str
-    show: Callable[[np.ndarray, float], np.ndarray]
-    """(h, w, 3) linear Rec.709 and exposure in EV to 8-bit."""
 
 
 def _steps(values: np.ndarray) -> np.ndarray:
@@ -93,10 +82,8 @@ def film(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
     return out.reshape(rgb.shape)
 
 
-VIEWS = {
-    "plain": View("plain", "sRGB as it is: what is brighter than the screen clips.", to_srgb8),
-    "film": View("film-like", "ACES 2 for standard screens: bright parts roll off and pale.", film),
-}
+VIEWS: dict[str, Callable[[np.ndarray, float], np.ndarray]] = {"plain": to_srgb8, "film": film}
+"""(h, w, 3) linear Rec.709 and exposure in EV to 8-bit; `documents.shown` says what each is."""
 
 
 def clipped(pixels: np.ndarray) -> tuple[float, float, float]:

@@ -45,7 +45,8 @@ class Said(SimpleTestCase):
 
 class Asked(SimpleTestCase):
     RIGHT = (
-        {"type": "show", "sequence": 1, "material": {}, "stage": {}, "settings": {}, "inside": ""},
+        {"type": "show", "sequence": 1, "material": {}, "stage": {}, "settings": {}, "inside": "", "room": None, "frame": None},
+        {"type": "look", "smoothed": True, "stops": False},
         {"type": "shown"},
         {"type": "keep", "request": "a"},
         {"type": "hold", "slip": ""},

@@ -68,7 +68,7 @@ export type Asked =
   | Schemas["Show"]
   | Schemas["Shown"]
   | Schemas["Keep"]
-  | Schemas["View"]
+  | Schemas["Look"]
   | Schemas["AtPlace"]
   | Schemas["Hold"]
   | Schemas["BracketAsked"];

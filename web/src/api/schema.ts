@@ -359,6 +359,12 @@ export interface components {
              */
             picture_side: number;
             /**
+             * Pixels
+             * @default fitted
+             * @enum {string}
+             */
+            pixels: "fitted" | "half" | "full";
+            /**
              * Most Samples
              * @default 512
              */
@@ -410,6 +416,10 @@ export interface components {
             conversions: components["schemas"]["ConversionOut"][];
             /** Gradients */
             gradients: components["schemas"]["GradientOut"][];
+            /** Views */
+            views: components["schemas"]["ViewOut"][];
+            /** Shapes */
+            shapes: components["schemas"]["ShapeOut"][];
             plain: components["schemas"]["PlainOut"];
         };
         /** ConversionOut */
@@ -951,6 +961,13 @@ export interface components {
              */
             shadows: boolean;
         };
+        /** ShapeOut */
+        ShapeOut: {
+            /** Name */
+            name: string;
+            /** Aspect */
+            aspect: number;
+        };
         /**
          * Slip
          * @description A node of the network, with its place on the paper.
@@ -1057,6 +1074,23 @@ export interface components {
              * @default false
              */
             fast_shadows: boolean;
+            /**
+             * Caustics
+             * @default true
+             */
+            caustics: boolean;
+            /**
+             * View
+             * @default plain
+             * @enum {string}
+             */
+            view: "plain" | "film";
+            /**
+             * Shape
+             * @default square
+             * @enum {string}
+             */
+            shape: "square" | "3:2" | "16:9" | "2:3";
         };
         /**
          * Surround
@@ -1087,6 +1121,15 @@ export interface components {
             part: string;
             /** Dial */
             dial: string;
+        };
+        /** ViewOut */
+        ViewOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
         };
         /**
          * Wear
@@ -1612,8 +1655,17 @@ export interface components {
             cut: number;
             /** Seconds */
             seconds: number;
-            /** Side */
-            side: number;
+            /** Width */
+            width: number;
+            /** Height */
+            height: number;
+            /** Frame */
+            frame: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
             /** Coarse */
             coarse: boolean;
             /** Settled */
@@ -1691,6 +1743,21 @@ export interface components {
             edges_cm: number[];
             /** Counts */
             counts: number[];
+        };
+        /**
+         * Look
+         * @description How the picture is looked at: smoothed while it settles, or as rendered; in its view, or as stops from mid grey.
+         */
+        Look: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "look";
+            /** Smoothed */
+            smoothed: boolean;
+            /** Stops */
+            stops: boolean;
         };
         /**
          * NotKept
@@ -1968,6 +2035,24 @@ export interface components {
             };
             /** Inside */
             inside: string;
+            /**
+             * Room
+             * @default null
+             */
+            room: [
+                number,
+                number
+            ] | null;
+            /**
+             * Frame
+             * @default null
+             */
+            frame: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
         };
         /**
          * Shown
@@ -2061,19 +2146,6 @@ export interface components {
              */
             plot: "strips";
             computed: components["schemas"]["Strips"];
-        };
-        /**
-         * View
-         * @description Whether the picture is smoothed while it settles, or shown as rendered.
-         */
-        View: {
-            /**
-             * Type
-             * @constant
-             */
-            type: "view";
-            /** Smoothed */
-            smoothed: boolean;
         };
     };
     responses: never;

@@ -1,8 +1,8 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { ReactFlowProvider } from "@xyflow/react";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { type Options, useHotkeys } from "react-hotkeys-hook";
-import { Group, Panel, Separator } from "react-resizable-panels";
+import { Group, type GroupImperativeHandle, Panel, Separator } from "react-resizable-panels";
 import { useCatalogue } from "../api/catalogue";
 import { api, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
 import { Gauges } from "../gauges/Gauges";
@@ -19,6 +19,8 @@ import { BracketView } from "../picture/BracketView";
 import { valuesAcross } from "../picture/bracket";
 import { expose, Facts } from "../picture/Facts";
 import { FourUp } from "../picture/FourUp";
+import type { Part } from "../picture/frame";
+import { Looks, turnDisplay } from "../picture/Looks";
 import { Picture } from "../picture/Picture";
 import { Proofs } from "../picture/Proofs";
 import { Readout } from "../picture/Readouts";
@@ -36,6 +38,7 @@ import type { Command } from "./findings";
 import { LivePicture, useLive } from "./live";
 import { Notes } from "./Notes";
 import { type Place, Places } from "./Places";
+import { type Arrangement, keepPanes, panesOf } from "./panes";
 import { placeFromLibrary, setCorner } from "./placing";
 import { Shortcuts } from "./Shortcuts";
 import { draftOf, keepDrafts, makeMaterial, save } from "./saving";
@@ -103,6 +106,13 @@ export function Bench({
   const [chosen, setChosen] = useState<number>();
   const [flipped, setFlipped] = useState(false);
   const [laidOver, layOver] = useState<"wipe" | "four">();
+  const [fills, fill] = useState(false);
+  const panes = useRef<GroupImperativeHandle>(null);
+  const shape = useDocuments((s) => s.stage?.shape);
+  const isBare = useDocuments((s) => s.id === material.id && s.material?.slips.length === 0);
+  const arrangement: Arrangement = fills ? "filled" : isBare ? "bare" : "wired";
+  const aspect = catalogue.shapes.find(({ name }) => name === shape)?.aspect ?? 1;
+  const room = useRef<[number, number]>(undefined);
   const ready = useDocuments((s) => s.id === material.id);
   const keptStages = useDocuments((s) => s.keptStages);
 
@@ -135,8 +145,13 @@ export function Bench({
   useEffect(() => {
     if (!ready || !canvas.current) return;
     live.current = new LivePicture(material.id, canvas.current, settings);
+    if (room.current) live.current.setRoom(...room.current);
     return () => live.current?.close();
   }, [ready, material.id, settings]);
+
+  useEffect(() => {
+    if (ready && where === "bench") panes.current?.setLayout(panesOf(arrangement));
+  }, [ready, where, arrangement]);
 
   useEffect(() => {
     setCorner(() => {
@@ -179,7 +194,13 @@ export function Bench({
     const path = [...useDocuments.getState().inside, slip].join("/");
     live.current?.hold(held || !slip ? undefined : path);
   };
-  const turnView = () => live.current?.turnView();
+  const turnSmoothing = () => live.current?.turnSmoothing();
+  const turnStops = () => live.current?.turnStops();
+  const setFrame = useCallback((part?: Part) => live.current?.frame(part), []);
+  const takeRoom = useCallback((width: number, height: number) => {
+    room.current = [width, height];
+    live.current?.setRoom(width, height);
+  }, []);
   const bracketDial = () => {
     const spot = pointedDial();
     if (spot?.about.type !== "number") return;
@@ -212,7 +233,11 @@ export function Bench({
   };
 
   const commands: Command[] = [
-    ["Smoothed or as rendered", "Take noise out of the picture while it settles, or show its grain", turnView],
+    ["Smoothed or as rendered", "Take noise out of the picture while it settles, or show its grain", turnSmoothing],
+    ["Plain or film-like", "V: the view that the picture is shown in", () => turnDisplay(catalogue.views)],
+    ["Stops from mid grey", "T: how bright each part is", turnStops],
+    ["The picture fills the place", "W; again: back", () => fill((old) => !old)],
+    ["The whole picture", "R: no longer a part of it alone", () => setFrame()],
     ["New material", "of clear glass, on this stage", () => make(false)],
     ["Copy this material", "and go on with the copy", () => make(true)],
     ["Save", "Ctrl S", () => save()],
@@ -243,7 +268,10 @@ export function Bench({
   useHotkeys("o", openChosen, ON_DIALS);
   useHotkeys("escape", closeUnlessCovered, ON_DIALS);
   useHotkeys("k", keep, ON_DIALS);
-  useHotkeys("g", turnView, ON_DIALS);
+  useHotkeys("g", turnSmoothing, ON_DIALS);
+  useHotkeys("v", () => turnDisplay(catalogue.views), ON_DIALS);
+  useHotkeys("t", turnStops, ON_DIALS);
+  useHotkeys("w", () => fill((old) => !old), ON_DIALS);
   useHotkeys("h", hold, ON_DIALS);
   useHotkeys("b", bracketDial, ON_DIALS);
   useHotkeys("mod+c", () => copySlips(), ON_DIALS);
@@ -276,13 +304,21 @@ export function Bench({
         onHelp={() => showShortcuts(true)}
         onPlace={() => find()}
       />
-      <Group orientation="horizontal" className="min-h-0 grow">
-        <Panel defaultSize="34%" minSize="300px" className="flex flex-col">
+      <Group
+        orientation="horizontal"
+        className="min-h-0 grow"
+        groupRef={panes}
+        onLayoutChanged={(layout, { isUserInteraction }) => isUserInteraction && keepPanes(arrangement, layout)}
+      >
+        <Panel id="pane-picture" defaultSize="34%" minSize="300px" className="flex flex-col">
           <Picture
             ref={canvas}
-            side={settings.picture_side}
+            aspect={aspect}
+            besides={fills ? 190 : 384}
             proof={shown}
             onAsk={(what, x, y) => live.current?.ask(what, x, y)}
+            onFrame={setFrame}
+            onRoom={takeRoom}
           >
             <BracketView
               onBracket={(...about) => live.current?.bracket(...about)}
@@ -299,7 +335,15 @@ export function Bench({
               />
             )}
           </Picture>
-          <Facts onView={turnView} />
+          <Facts onSmoothing={turnSmoothing} />
+          <Looks
+            settings={settings}
+            onSettings={onSettings}
+            fills={fills}
+            onFill={() => fill((old) => !old)}
+            onStops={turnStops}
+            onWhole={() => setFrame()}
+          />
           <Readout />
           <Proofs
             proofs={proofs}
@@ -314,7 +358,7 @@ export function Bench({
             onLayOver={(what) => layOver((old) => (old === what ? undefined : what))}
             onKeep={keep}
           />
-          <Gauges />
+          {!fills && <Gauges />}
         </Panel>
         <Separator className="w-1 bg-[var(--mat-line)]" />
         {where === "stage" && (
@@ -334,7 +378,7 @@ export function Bench({
         )}
         {where === "bench" && (
           <>
-            <Panel defaultSize="44%" minSize="240px">
+            <Panel id="pane-network" defaultSize="44%" minSize="200px" collapsible collapsedSize="0%">
               <div ref={desk} className="h-full">
                 <ReactFlowProvider>
                   <Network
@@ -346,7 +390,7 @@ export function Bench({
               </div>
             </Panel>
             <Separator className="w-1 bg-[var(--mat-line)]" />
-            <Panel defaultSize="22%" minSize="220px">
+            <Panel id="pane-section" defaultSize="22%" minSize="220px">
               {openedModule ? <ModuleFace module={openedModule} /> : <Section />}
             </Panel>
           </>

@@ -17,6 +17,7 @@ import type {
   Stage,
 } from "../api/client";
 import { openModule } from "../network/paper";
+import type { Part } from "../picture/frame";
 import type { DialSpot } from "../ui/pointed";
 import { changeStage, useDocuments } from "./documents";
 
@@ -49,11 +50,21 @@ interface Live {
   preparing?: Preparing;
   /** Whether the picture is freed of noise while it settles. */
   smoothed: boolean;
+  /** Whether stops from mid grey are shown in place of the picture. */
+  stops: boolean;
+  /** The part of the picture that alone is made. */
+  part?: Part;
   /** Why the connection was closed for good. */
   why?: string;
 }
 
-export const useLive = create<Live>()(() => ({ state: "connecting", faults: [], sent: 0, smoothed: true }));
+export const useLive = create<Live>()(() => ({
+  state: "connecting",
+  faults: [],
+  sent: 0,
+  smoothed: true,
+  stops: false,
+}));
 
 interface Documents {
   material: Material;
@@ -95,6 +106,7 @@ export class LivePicture {
   private closed = false;
   private holding?: string;
   private pause = 250;
+  private room?: [number, number];
   private drawing: Promise<void> = Promise.resolve();
   private wishes = new Map<string, Wish>();
   private stop: () => void;
@@ -130,10 +142,36 @@ export class LivePicture {
   }
 
   /** Smooth the picture while it settles, or show it as rendered. */
-  turnView(): void {
-    const smoothed = !useLive.getState().smoothed;
-    useLive.setState({ smoothed });
-    this.say({ type: "view", smoothed });
+  turnSmoothing(): void {
+    useLive.setState(({ smoothed }) => ({ smoothed: !smoothed }));
+    this.sayLook();
+  }
+
+  /** Show stops from mid grey, or the picture. */
+  turnStops(): void {
+    useLive.setState(({ stops }) => ({ stops: !stops }));
+    this.sayLook();
+  }
+
+  private sayLook(): void {
+    const { smoothed, stops } = useLive.getState();
+    this.say({ type: "look", smoothed, stops });
+  }
+
+  /** Make a part of the picture alone, or the whole again. */
+  frame(part?: Part): void {
+    if (part === useLive.getState().part) return;
+    useLive.setState({ part });
+    this.changed();
+  }
+
+  /** Say how many pixels of the screen the picture may take. */
+  setRoom(width: number, height: number): void {
+    const room: [number, number] = [Math.max(Math.round(width), 16), Math.max(Math.round(height), 16)];
+    if (this.room?.[0] === room[0] && this.room[1] === room[1]) return;
+    const needed = this.settings.pixels !== "fitted" && this.room;
+    this.room = room;
+    if (needed) this.changed();
   }
 
   /** Read the light at a place of the picture, or follow it; 0 to 1 from the left and from the top. */
@@ -187,7 +225,8 @@ export class LivePicture {
       this.pause = 250;
       this.answered = this.sent;
       useLive.setState({ state: "live" });
-      if (!useLive.getState().smoothed) this.say({ type: "view", smoothed: false });
+      const { smoothed, stops } = useLive.getState();
+      if (!smoothed || stops) this.sayLook();
       this.changed();
     };
     socket.onmessage = (event) => this.hear(event.data as ArrayBuffer);
@@ -218,8 +257,8 @@ export class LivePicture {
     this.sent += 1;
     this.sentAt = performance.now();
     useLive.setState({ sent: this.sent });
-    const opened = { inside: inside.join("/") };
-    this.say({ type: "show", sequence: this.sent, material, stage, settings: this.settings, ...opened });
+    const seen = { inside: inside.join("/"), room: this.room ?? null, frame: useLive.getState().part ?? null };
+    this.say({ type: "show", sequence: this.sent, material, stage, settings: this.settings, ...seen });
   }
 
   private hear(data: ArrayBuffer): void {
@@ -294,12 +333,21 @@ export class LivePicture {
     this.sendWhenFree();
   }
 
+  /** A canvas is emptied when its size is set. */
+  private takeSize(width: number, height: number): void {
+    if (this.canvas.width !== width) this.canvas.width = width;
+    if (this.canvas.height !== height) this.canvas.height = height;
+  }
+
   private async draw(frame: Frame, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
     const picture = await createImageBitmap(new Blob([bytes], { type: frame.mime }));
     const context = this.canvas.getContext("2d");
     if (context) {
+      if (!frame.frame && !frame.coarse) this.takeSize(frame.width, frame.height);
       context.imageSmoothingQuality = "high";
-      context.drawImage(picture, 0, 0, this.canvas.width, this.canvas.height);
+      const { width, height } = this.canvas;
+      const [left, top, right, bottom] = frame.frame ?? [0, 0, 1, 1];
+      context.drawImage(picture, left * width, top * height, (right - left) * width, (bottom - top) * height);
     }
     picture.close();
     Object.assign(this.canvas.dataset, {

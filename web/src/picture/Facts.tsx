@@ -6,7 +6,7 @@ import { say } from "../ui/numbers";
 const TOLD = 0.001;
 
 /** The line under the picture: samples, noise, time, exposure. */
-export function Facts({ onView }: { onView: () => void }) {
+export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
   const isSmoothed = useLive((s) => s.smoothed);
   const frame = useLive((s) => s.frame);
   const preparing = useLive((s) => s.preparing);
@@ -24,7 +24,10 @@ export function Facts({ onView }: { onView: () => void }) {
         {frame?.coarse ? "" : "samples"}
       </span>
       <span>
-        noise <b className="text-white">{frame?.noise == null ? "–" : `${say(frame.noise * 100)} %`}</b>
+        noise{frame?.smoothed ? " left" : ""}{" "}
+        <b className="text-white">
+          {frame?.noise == null ? "–" : `${say(Number((frame.noise * 100).toPrecision(2)))} %`}
+        </b>
       </span>
       <b className="text-white">{clock}</b>
       {frame?.settled && <span>settled</span>}
@@ -32,8 +35,8 @@ export function Facts({ onView }: { onView: () => void }) {
         type="button"
         className="hover:underline"
         aria-pressed={isSmoothed}
-        title="Whether noise is taken out of what is shown while the picture settles; the noise told is that of the picture as rendered (G)"
-        onClick={onView}
+        title="Whether noise is taken out of what is shown while the picture settles; the noise told is that of the picture that is shown (G)"
+        onClick={onSmoothing}
       >
         {isSmoothed && frame?.smoothed ? "smoothed" : "rendered"}
       </button>

@@ -4,27 +4,35 @@ import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/do
 import { type Question, useLive } from "../bench/live";
 import { followPointer } from "../ui/drag";
 import { say } from "../ui/numbers";
+import { type Part, partBetween, placed } from "./frame";
 import { Held } from "./Held";
 import { RayLines } from "./Readouts";
 import { scaleBar } from "./scale";
 
 interface PictureProps {
-  side: number;
+  /** Width over height. */
+  aspect: number;
+  /** Pixels of the page above and below the picture that others take. */
+  besides: number;
   /** A proof to show in place of the live picture. */
   proof?: { number: number; picture: string };
   /** Read the light at a place, follow it, or make the place sharp; 0 to 1 from the left and from the top. */
   /** Laid over the picture. */
   children?: React.ReactNode;
   onAsk: (what: Question, x: number, y: number) => void;
+  onFrame: (part?: Part) => void;
+  /** Told how many pixels of the screen the picture may take. */
+  onRoom: (width: number, height: number) => void;
 }
 
-const HELD: Record<string, "lamps" | "follow" | "pick"> = { l: "lamps", f: "follow", p: "pick" };
+type HeldKey = "lamps" | "follow" | "pick" | "frame";
+const HELD: Record<string, HeldKey> = { l: "lamps", f: "follow", p: "pick", r: "frame" };
 
 const DEGREES_PER_PIXEL = 0.5;
 
 /** The live picture. Dragging turns the form, with L the lamps; the wheel moves the camera, a double click makes a place sharp. */
 export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Picture(
-  { side, proof, onAsk, children },
+  { aspect, besides, proof, onAsk, onFrame, onRoom, children },
   canvas,
 ) {
   const state = useLive((s) => s.state);
@@ -32,7 +40,10 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
   const preparing = useLive((s) => s.preparing);
   const behind = useLive((s) => s.sent > (s.frame?.sequence ?? 0));
   const frame = useRef<HTMLDivElement>(null);
-  const held = useRef<"lamps" | "follow" | "pick">(undefined);
+  const held = useRef<HeldKey>(undefined);
+  const framed = useRef(false);
+  const part = useLive((s) => s.part);
+  const [drawn, draw] = useState<Part>();
   const [aim, setAim] = useState(false);
   const zoom = useZoom();
 
@@ -41,6 +52,10 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
       const what = HELD[e.key.toLowerCase()];
       const typing = (e.target as HTMLElement).closest("input:not([type=checkbox]), textarea, select, dialog");
       if (!what || (typing && isDown) || e.ctrlKey || e.metaKey) return;
+      if (what === "frame" && !e.repeat) {
+        if (!isDown && !framed.current) onFrame();
+        framed.current = false;
+      }
       held.current = isDown ? what : undefined;
       setAim(isDown && what !== "lamps");
     };
@@ -52,7 +67,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
       window.removeEventListener("keydown", down);
       window.removeEventListener("keyup", up);
     };
-  }, []);
+  }, [onFrame]);
 
   useEffect(() => {
     const element = frame.current;
@@ -71,6 +86,10 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
       onAsk(held.current, ...placeOf(event));
       return;
     }
+    if (held.current === "frame") {
+      drawFrame(event);
+      return;
+    }
     let last = event.clientX;
     beginGesture();
     const move = (e: globalThis.PointerEvent) => {
@@ -80,15 +99,44 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
     followPointer(event, move, endGesture);
   };
 
+  const drawFrame = (event: PointerEvent<HTMLDivElement>) => {
+    const box = event.currentTarget.getBoundingClientRect();
+    const place = (e: { clientX: number; clientY: number }): [number, number] => [
+      (e.clientX - box.left) / box.width,
+      (e.clientY - box.top) / box.height,
+    ];
+    framed.current = true;
+    const first = place(event);
+    let between: Part | undefined;
+    const move = (e: globalThis.PointerEvent) => {
+      between = partBetween(first, place(e));
+      draw(between);
+    };
+    followPointer(event, move, () => {
+      draw(undefined);
+      onFrame(between);
+    });
+  };
+
+  useEffect(() => {
+    const element = frame.current;
+    if (!element) return;
+    const tell = () => onRoom(element.clientWidth * devicePixelRatio, element.clientHeight * devicePixelRatio);
+    const watch = new ResizeObserver(tell);
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, [onRoom]);
+
   return (
-    <div className="mat relative grid place-items-center bg-[var(--mat)] p-2">
+    <div className="mat relative grid shrink-0 place-items-center bg-[var(--mat)] p-2">
       <div
         ref={frame}
         role="application"
         aria-label="Live picture: arrow keys turn the form, with Shift the lamps; plus and minus move the camera; Enter reads the light in the middle, with Shift follows it"
         // biome-ignore lint/a11y/noNoninteractiveTabindex: the picture is worked on with the keyboard as well
         tabIndex={0}
-        className={`relative aspect-square w-full max-w-[480px] touch-none ${aim ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
+        style={{ aspectRatio: aspect, width: `min(100%, calc((100vh - ${besides}px) * ${aspect}))` }}
+        className={`relative touch-none ${aim ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
         onPointerDown={drag}
         onDoubleClick={(e) => !onSomething(e) && onAsk("focus", ...placeOf(e))}
         onKeyDown={(e) => {
@@ -101,22 +149,23 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
           e.preventDefault();
         }}
       >
-        <canvas
-          ref={canvas}
-          width={side}
-          height={side}
-          className="block h-full w-full bg-[#333]"
-          data-testid="picture"
-        />
+        <canvas ref={canvas} width={480} height={480} className="block h-full w-full bg-[#333]" data-testid="picture" />
         {proof && (
           <img
-            className="absolute inset-0 h-full w-full"
+            className="absolute inset-0 h-full w-full bg-[var(--mat)] object-contain"
             src={proof.picture}
             alt={`proof ${proof.number}`}
             data-testid="proof-picture"
           />
         )}
-        {!proof && <RayLines />}
+        {(drawn ?? part) && (
+          <div
+            className="pointer-events-none absolute border border-white [box-shadow:0_0_0_1px_#000]"
+            style={placed(drawn ?? (part as Part))}
+            data-testid="part"
+          />
+        )}
+        {!proof && <RayLines aspect={aspect} />}
         {!proof && <Held />}
         <Scale />
         {proof && <span className="absolute top-2 left-2 bg-marker px-2 text-[#1d1d1d]">proof {proof.number}</span>}

@@ -8,19 +8,19 @@ function lineColor(nm: number): string {
 }
 
 /** The ways of light drawn over the picture. */
-export function RayLines() {
+export function RayLines({ aspect }: { aspect: number }) {
   const followed = useLive((s) => s.followed);
   if (!followed) return null;
   return (
     <svg
       className="pointer-events-none absolute inset-0 h-full w-full"
-      viewBox="0 0 1 1"
+      viewBox={`0 0 ${aspect} 1`}
       role="img"
       aria-label="The way of the light"
     >
       {followed.rays.map((ray) => {
         const places = ray.drawn.filter((p): p is [number, number] => p !== null);
-        const line = places.map((p) => p.join(",")).join(" ");
+        const line = places.map(([x, y]) => `${x * aspect},${y}`).join(" ");
         return (
           <g key={ray.wavelength_nm}>
             <polyline points={line} fill="none" stroke="#000" strokeOpacity="0.6" strokeWidth="0.007" />
@@ -38,7 +38,7 @@ export function RayLines() {
         (p, i) =>
           p && (
             // biome-ignore lint/suspicious/noArrayIndexKey: steps have no name but their order
-            <circle key={i} cx={p[0]} cy={p[1]} r="0.007" fill="#ffe14d" stroke="#000" strokeWidth="0.002" />
+            <circle key={i} cx={p[0] * aspect} cy={p[1]} r="0.007" fill="#ffe14d" stroke="#000" strokeWidth="0.002" />
           ),
       )}
     </svg>

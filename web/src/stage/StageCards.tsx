@@ -347,6 +347,11 @@ function SurroundCard({ stage }: { stage: Stage }) {
         on={stage.fast_shadows}
         onChange={(on) => changeStage((s) => ({ ...s, fast_shadows: on }))}
       />
+      <Choice
+        label="Light is thrown through clear matter (off: found by chance, slowly)"
+        on={stage.caustics}
+        onChange={(on) => changeStage((s) => ({ ...s, caustics: on }))}
+      />
     </div>
   );
 }

@@ -1,0 +1,197 @@
+"""How soon a picture settles: our way against the plain one (even samples, all light found by chance, no filter), on every demo stage."""
+
+import sys
+import time
+from statistics import median
+
+import numpy as np
+
+TARGET = 0.05
+"""The error of a settled picture, as a share of its mean luminance on the screen (`picture.noise`)."""
+
+SIDE = 480
+REFERENCE_S, OURS_S, PLAIN_S, FILTER_S = 24.0, 40.0, 8.0, 10.0
+TOLD_AT = (8, 64)
+TOLD_SIDE = 128
+
+STAGES = (
+    *(("net-float", "lamp-room"), ("net-float", "window-bench"), ("rock-crystal", "slate-table")),
+    *(("tourmaline", "slate-table-step"), ("ink", "ink-jars"), ("cordial", "cordial-table")),
+    *(("signal-lens", "lens-stand"), ("signal-lens-ruby", "lens-stand"), ("abalone-film", "shell-shelf")),
+    *(("shears", "workbench"), ("tea-caddy", "tea-shelf"), ("driftwood", "shelf"), ("oil-slate", "wet-step")),
+    *(("scratched-beaker", "washing-up"), ("brass-cap", "under-the-spot"), ("sea-worn-float", "slipway")),
+    ("prism", "slit-of-sun"),
+)
+"""Every demo stage, with the material that stands on it."""
+
+
+def _round(tracer, the_set, film, number: int) -> None:
+    from nineglass.trace.adaptive import next_jobs
+
+    tracer.render(the_set, film, jobs=next_jobs(film, number, the_set.exposure))
+
+
+def _long(tracer, the_set, side: int, spend_s: float, seed: int):
+    """A long render of its own seed."""
+    from nineglass.trace.adaptive import next_jobs
+    from nineglass.trace.film import Film
+
+    film, number, began = Film(side, side), 0, time.perf_counter()
+    while time.perf_counter() - began < spend_s:
+        tracer.render(the_set, film, jobs=next_jobs(film, number, the_set.exposure), seed=seed)
+        number += 1
+    return film.rgb()
+
+
+def _error(rgb, truths, exposure: float) -> float:
+    """Against two long renders that know nothing of each other, so that their own noise cancels."""
+    from nineglass.picture.noise import level, shown
+
+    first, second = (shown(rgb, exposure) - shown(truth, exposure) for truth in truths)
+    return float(np.sqrt(max(np.mean(first * second), 0))) / level(sum(truths) / 2, exposure)
+
+
+def _ours(tracer, the_set, truths) -> float:
+    """Seconds until the picture that is shown is as near to the truth as the target."""
+    from nineglass.picture.smooth import Shot
+    from nineglass.trace.film import Film
+
+    film, number, spent, looks = Film(SIDE, SIDE), 0, 0.0, 1
+    before = None
+    while spent < OURS_S:
+        began = time.perf_counter()
+        _round(tracer, the_set, film, number)
+        number += 1
+        shot = Shot.of(film, the_set.exposure) if number == looks else None
+        rgb = shot.smoothed()[0] if shot else None
+        spent += time.perf_counter() - began
+        if shot is None:
+            continue
+        looks = max(number + 1, int(number * 1.3))
+        error = _error(rgb, truths, the_set.exposure)
+        if error <= TARGET:
+            return _between(before, (spent, error))
+        before = (spent, error)
+    return before[0] * (before[1] / TARGET) ** 2
+
+
+def _between(before, after) -> float:
+    """When an error that falls as a power of time passes the target."""
+    if before is None or before[1] <= after[1]:
+        return after[0]
+    share = np.log(before[1] / TARGET) / np.log(before[1] / max(after[1], 1e-6))
+    return float(before[0] * (after[0] / before[0]) ** share)
+
+
+def _plain(tracer, the_set, truths) -> float:
+    """Seconds that the plain way takes to the target, from its error after some, which falls as their root."""
+    from nineglass.trace.film import Film
+
+    film, began, samples = Film(SIDE, SIDE), time.perf_counter(), 0
+    while time.perf_counter() - began < PLAIN_S:
+        tracer.render(the_set.by_chance(), film, samples, 1)
+        samples += 1
+    spent = time.perf_counter() - began
+    return spent * (_error(film.rgb(), truths, the_set.exposure) / TARGET) ** 2
+
+
+def _told_over_true(tracer, the_set) -> list[float]:
+    from nineglass.picture.smooth import Shot
+    from nineglass.trace.film import Film
+
+    truths = [_long(tracer, the_set, TOLD_SIDE, REFERENCE_S / 4, seed) for seed in (101, 202)]
+    found = []
+    film, number = Film(TOLD_SIDE, TOLD_SIDE), 0
+    for count in TOLD_AT:
+        while number < count:
+            _round(tracer, the_set, film, number)
+            number += 1
+        rgb, told = Shot.of(film, the_set.exposure).smoothed()
+        found.append(told / max(_error(rgb, truths, the_set.exposure), 1e-6))
+    return found
+
+
+def bench_settle(document) -> dict:
+    """document(model, name) reads one of the demo. Prints each stage as it is measured; a wide spread is a stage to look at."""
+    from nineglass.picture.smooth import Shot
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    tracer, ours, speedups, told = Tracer(2), [], [], []
+    Shot.of(Film(SIDE, SIDE), 0.0).smoothed()
+    for material, stage in STAGES:
+        the_set = build_set(document("Material", material), document("Stage", stage))
+        truths = [_long(tracer, the_set, SIDE, REFERENCE_S, seed) for seed in (101, 202)]
+        took, plain, ratios = _ours(tracer, the_set, truths), _plain(tracer, the_set, truths), _told_over_true(tracer, the_set)
+        ours.append(took)
+        speedups.append(plain / took)
+        told += ratios
+        says = f"{took:.1f} s, plain {plain:.0f} s, {plain / took:.0f} times; told over true {ratios[0]:.2f}, {ratios[1]:.2f}"
+        print(f"  {material} on {stage}: {says}", file=sys.stderr, flush=True)
+    return {
+        "settle.speedup_median": median(speedups),
+        "settle.worst_s_480": max(ours),
+        "noise.told_over_true_least": min(told),
+        "noise.told_over_true_most": max(told),
+    }
+
+
+def bench_caustics(document) -> dict:
+    """Variance at equal time in the part of the picture that thrown light comes to, over that by chance."""
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    tracer, side, worst = Tracer(2), 96, 0.0
+    for material, stage in (("net-float", "lamp-room"), ("prism", "slit-of-sun")):
+        the_set = build_set(document("Material", material), document("Stage", stage))
+        truth = Film(side, side)
+        tracer.render(the_set, truth, 0, 256, seed=99)
+        thrown = truth.thrown[:, 1] / truth.throws[0]
+        caustic = thrown > 0.25 * np.percentile(thrown, 99)
+        products = []
+        for one, samples in ((the_set, 16), (the_set.by_chance(), 64)):
+            squares, spent = [], 0.0
+            for seed in range(1, 9):
+                film, began = Film(side, side), time.perf_counter()
+                tracer.render(one, film, 0, samples, seed=seed)
+                spent += time.perf_counter() - began
+                squares.append(((film.rgb() - truth.rgb())[..., 1].ravel()[caustic] ** 2).mean())
+            products.append(float(np.mean(squares)) * spent)
+        print(f"  {stage}: {products[0] / products[1]:.4f} over {caustic.sum()} pixels", file=sys.stderr, flush=True)
+        worst = max(worst, products[0] / products[1])
+    return {"caustics.variance_ratio": worst}
+
+
+def bench_filter(document) -> dict:
+    """The share of the first ten seconds of a bench that its filter runs, beside tracing."""
+    import io
+
+    from live.renderer import Renderer
+    from nineglass.picture import smooth
+
+    spent, plainly = [0.0], smooth.Shot.smoothed
+
+    def timed(shot):
+        began = time.perf_counter()
+        made = plainly(shot)
+        spent[0] += time.perf_counter() - began
+        return made
+
+    from nineglass.trace.render import Tracer
+
+    renderer, tracer = Renderer(None, io.BytesIO()), Tracer(2)
+    documents = {"material": document("Material", "net-float").model_dump(mode="json")}
+    documents["stage"] = document("Stage", "window-bench").model_dump(mode="json")
+    smooth.Shot.smoothed = timed
+    try:
+        renderer.hear({"type": "show", "session": "a", "sequence": 1, **documents, "settings": {}, "inside": ""})
+        bench, began = renderer.benches["a"], time.perf_counter()
+        while time.perf_counter() - began < FILTER_S:
+            bench.unacknowledged = 0
+            renderer.give_turn(bench, tracer)
+        took = time.perf_counter() - began
+    finally:
+        smooth.Shot.smoothed = plainly
+    return {"filter.share_of_time": spent[0] / took}
