@@ -104,32 +104,61 @@ class BurntSteel(BrowserCase):
         page.get_by_role("tab", name="Film").wait_for()
 
 
+def spread(rgb: np.ndarray) -> float:
+    """How much of a part of the picture is clearly coloured."""
+    return float((rgb.max(axis=-1) - rgb.min(axis=-1) > 0.12).mean())
+
+
 class SlitOfLight(BrowserCase):
-    """A clear form with a narrow lamp behind it: what shows of it against dark and against white."""
+    """A clear form, a narrow lamp behind it, everything else dark: the fan on the table; then what shows of glass against white."""
 
-    def test_dispersion_shows_by_a_narrow_lamp_and_glass_by_what_is_dark(self):
+    TABLE = np.s_[190:310, 0:240]
+    """Where the fan falls."""
+
+    def dial(self, name, value, samples=4):
+        self.change(lambda: self.type_into(self.page.get_by_role("slider", name=name).first, value), samples=samples)
+
+    def choose(self, role, label, option, samples=4):
+        box = self.page.get_by_role(role, name=label)
+        self.change(lambda: box.first.select_option(label=option), samples=samples)
+
+    def edges(self) -> float:
+        """How far the form stands out from what is around it."""
+        return float((self.pixels() @ LUMINANCE).std())
+
+    def test_the_fan_shows_by_a_narrow_lamp_and_glass_by_what_is_dark(self):
         page = self.page
-
-        self.change(lambda: page.get_by_role("combobox", name="stage").select_option(label="Lens before a strip"))
-        interface = self.band("Interface")
-        self.change(lambda: self.type_into(interface.get_by_role("slider", name="Abbe number"), "20"))
-        self.change(lambda: self.type_into(interface.get_by_role("slider", name="Dispersion"), "0"), samples=12)
-        plain = colorful(self.pixels()[100:380, 100:380])
-        self.change(lambda: self.type_into(interface.get_by_role("slider", name="Dispersion"), "4"), samples=12)
-        fanned = colorful(self.pixels()[100:380, 100:380])
-        self.assertGreater(fanned, plain + 0.03, "a fan of colours")
+        page.get_by_role("combobox", name="material").select_option(label="Signal prism")
+        page.get_by_text("Signal prism", exact=True).last.wait_for()
+        self.wait_for_picture()
+        self.change(lambda: page.get_by_role("combobox", name="stage").select_option(label="Prism in a slit of sun"), 1)
+        self.dial("Dispersion", "0")
+        white = spread(self.pixels()[self.TABLE])
+        self.dial("Dispersion", "1")
+        narrow = spread(self.pixels()[self.TABLE])
+        self.assertGreater(narrow, white + 0.03, "the fan shows on the table")
         self.go("Stage")
         page.locator("section[aria-label=Lamps] li button[aria-pressed]").first.click()
-        wide = page.get_by_role("slider", name="Width")
-        self.change(lambda: self.type_into(wide, "250"), samples=12)
-        self.assertLess(
-            colorful(self.pixels()[100:380, 100:380]), fanned, "a broad lamp lays its colours over one another"
-        )
+        self.dial("Diameter", "30")
+        broad = spread(self.pixels()[self.TABLE])
+        self.assertLess(broad, 0.4 * narrow, "a broad lamp lays its colours over one another")
+        page.get_by_text("they lie over one another and look white").wait_for()
+        self.dial("Diameter", "0.53")
+        self.assertGreater(spread(self.pixels()[self.TABLE]), 0.7 * narrow, "a narrow one brings the fan back")
+        for name in ("Left board", "Right board", "Sun", "Sky"):
+            page.get_by_role("button", name=f"Remove {name}").click()
+        page.get_by_role("button", name="floor", exact=True).click()
+        page.get_by_label("A floor").click()
         page.get_by_role("button", name="surround", exact=True).click()
-        self.change(lambda: page.get_by_role("combobox", name="Kind").first.select_option(label="Plain"), samples=8)
-        strength = page.get_by_role("slider", name="Strength").first
-        self.change(lambda: self.type_into(strength, "1"), samples=8)
-        even = self.pixels()[100:380, 100:380] @ LUMINANCE
-        self.change(lambda: page.get_by_label("Reflections see another").click(), samples=8)
-        edged = self.pixels()[100:380, 100:380] @ LUMINANCE
-        self.assertGreater(edged.std(), even.std(), "a dark surround that only reflections see brings back the edges")
+        self.choose("combobox", "Kind", "Plain")
+        self.dial("Strength", "1")
+        self.assertLess(self.edges(), 0.01, "before white all round the glass vanishes")
+        self.change(lambda: page.get_by_label("Reflections see another").click(), samples=4)
+        self.assertGreater(self.edges(), 0.1, "a dark surround that only reflections see brings the edges back")
+        self.go("Bench")
+        clear = self.pixels() @ LUMINANCE
+        self.dial("Roughness", "0.3")
+        frosted = self.pixels() @ LUMINANCE
+        self.assertLess(
+            np.abs(np.diff(frosted, axis=1)).mean(), 0.8 * np.abs(np.diff(clear, axis=1)).mean(), "frosted is soft"
+        )

@@ -123,7 +123,11 @@ def bench_settle(document) -> dict:
     for material, stage in STAGES:
         the_set = build_set(document("Material", material), document("Stage", stage))
         truths = [_long(tracer, the_set, SIDE, REFERENCE_S, seed) for seed in (101, 202)]
-        took, plain, ratios = _ours(tracer, the_set, truths), _plain(tracer, the_set, truths), _told_over_true(tracer, the_set)
+        took, plain, ratios = (
+            _ours(tracer, the_set, truths),
+            _plain(tracer, the_set, truths),
+            _told_over_true(tracer, the_set),
+        )
         ours.append(took)
         speedups.append(plain / took)
         told += ratios

@@ -33,11 +33,11 @@ from nineglass.trace.families.registry import FAMILIES, LAYERS
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower
 from nineglass.trace.generate import generate
+from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, intersect
 from nineglass.trace.guides import note_guides
 from nineglass.trace.light.throw import throw
-from nineglass.trace.paths import GUIDES
-from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, intersect
 from nineglass.trace.locate import locate, queue_by_family, sort_by_material
+from nineglass.trace.paths import GUIDES
 from nineglass.trace.programs import fit_colors
 from nineglass.trace.render import Worker
 from nineglass.trace.scene import Set, build_set

@@ -7,10 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from nineglass.kernels import F
 from nineglass.lamps import LAMPS
+from nineglass.picture.noise import DARK
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.observer import D65, WAVELENGTHS_NM, rgb_of
 from nineglass.trace import generate
-from nineglass.picture.noise import DARK
 from nineglass.trace.film import Film, length_edges_m, length_facts
 from nineglass.trace.geometry import surface
 from nineglass.trace.light import lamps as lamp_steps

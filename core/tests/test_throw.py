@@ -79,7 +79,9 @@ class NothingTwice(SimpleTestCase):
         self.same(read(Material, {"section": {"bands": coated}}), lit_ball(), "coated")
 
     def test_flat_lamps_and_spots(self):
-        self.same(material(), lit_ball({"kind": "disc", "dials": {"diameter": 25, "elevation": 65, "distance": 40}}), "disc")
+        self.same(
+            material(), lit_ball({"kind": "disc", "dials": {"diameter": 25, "elevation": 65, "distance": 40}}), "disc"
+        )
         self.same(material(), lit_ball({"kind": "rectangle", "dials": {"elevation": 65, "distance": 40}}), "rectangle")
 
     def test_onto_a_matt_form_through_a_smooth_shell(self):
@@ -136,11 +138,16 @@ class WhereItComesTo(SimpleTestCase):
         """A clear plate lets through (1 - R) / (1 + R) of light that falls straight, with what goes to and fro between its faces.
         Source: Born & Wolf, Principles of Optics, 7.6.1, summed without interference."""
         lamp = {"kind": "sun", "dials": {"elevation": 89.99}}
-        sheet = thing("sheet", "sheet", {"width": 12, "height": 12, "thickness": 0.2}, tilt=90, at=[0, 2, 0], seen=HIDDEN)
+        sheet = thing(
+            "sheet", "sheet", {"width": 12, "height": 12, "thickness": 0.2}, tilt=90, at=[0, 2, 0], seen=HIDDEN
+        )
         for index in (1.5, 2.4175):
             scene = beneath([sheet], lamp, {"distance": 60})
             through = only_thrown(material(interface={"specular_ior": index}), scene, samples=1024, side=32)
-            bare, film = beneath([thing("dot", "ball", {"diameter": 0.05}, seen=HIDDEN)], lamp, {"distance": 60}), Film(32, 32)
+            bare, film = (
+                beneath([thing("dot", "ball", {"diameter": 0.05}, seen=HIDDEN)], lamp, {"distance": 60}),
+                Film(32, 32),
+            )
             TRACER.render(build_set(material(), bare), film, 0, 16)
             reflectance = float(dielectric_reflectance(np.float32(1), np.float32(index))[0])
             found = through[13:19, 13:19].mean() / film.rgb()[13:19, 13:19].mean()
@@ -155,7 +162,9 @@ class WhereItComesTo(SimpleTestCase):
         focus, found = index * radius / (2 * (index - 1)), {}
         for away in (focus * 0.85, focus, focus * 1.6):
             ball = thing("b", "ball", {"diameter": 2 * radius}, at=[0, away - radius, 0], seen=HIDDEN)
-            thrown = only_thrown(material(interface={"specular_ior": index}), beneath([ball], lamp, camera), samples=32)[..., 1]
+            thrown = only_thrown(
+                material(interface={"specular_ior": index}), beneath([ball], lamp, camera), samples=32
+            )[..., 1]
             found[away] = half_flux_radius_cm(thrown, camera["distance"])
             self.assertAlmostEqual(found[away], ball_half_flux_cm(radius, index, away), delta=0.06 + 0.05 * found[away])
         self.assertLess(found[focus * 0.85], found[focus * 1.6])

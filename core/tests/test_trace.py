@@ -4,11 +4,11 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from nineglass.picture.noise import shown
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
 from nineglass.trace.film import Film, length_facts
 from nineglass.trace.geometry.standing import mesh_rays
-from nineglass.picture.noise import shown
 from nineglass.trace.render import Interrupted, Tracer
 from nineglass.trace.scene import build_set
 
@@ -122,10 +122,10 @@ class Refraction(SimpleTestCase):
     def test_reflection_face_on(self):
         # Fresnel: a black block with n = 1.5 reflects 0.04 of an even surround face-on.
         black = {"transmission_color": [0, 0, 0], "transmission_depth": 0.01}
-        camera = {"focal_length": 300, "distance": 400}
+        camera = {"focal_length": 300, "distance": 100}
         for n, expected in ((1.5, 0.04), (2.4175, 0.1720)):
             film = render(
-                material(interface={"specular_ior": n}, interior=black), stage("step_block", camera=camera), samples=256
+                material(interface={"specular_ior": n}, interior=black), stage("step_block", camera=camera), samples=128
             )
             np.testing.assert_allclose(middle(film, 0.1), expected, rtol=0.05)
 

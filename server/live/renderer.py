@@ -60,6 +60,9 @@ TURN_S = 0.1
 SMOOTHING_SHARE = 0.1
 """How much of the time may be spent on smoothing, once the first pictures are there."""
 
+TOLD_FROM = 4
+"""Samples from which the noise left in a smoothed picture is told."""
+
 BEAT_S = 1.0
 
 ANSWERED = ("pick", "follow", "focus", "hold", "bracket")
@@ -80,7 +83,8 @@ class Still:
 
     def frame_of(self, smooths: bool) -> tuple[messages.Frame, bytes]:
         """The message that shows it, and its bytes."""
-        rgb, noise = self.shot.smoothed() if smooths else (self.shot.rgb, self.shot.noise)
+        tells = self.shot.samples >= TOLD_FROM
+        rgb, noise = self.shot.smoothed(tells) if smooths else (self.shot.rgb, self.shot.noise)
         shows = stops_drawn if self.stops else VIEWS[self.view]
         pixels = shows(rgb, self.shot.exposure_ev)
         kind, how = ("PNG", {}) if self.lossless else ("JPEG", {"quality": JPEG_QUALITY, "subsampling": 0})

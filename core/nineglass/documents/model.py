@@ -9,7 +9,6 @@ from pydantic_core import PydanticCustomError
 
 from nineglass.catalogue import BANDS, CAMERAS, FLOORS, FORMS, LAMPS, SLIPS, SURROUNDS
 from nineglass.describe import CONVERSIONS, Catalogue, Fault, Kind, Refused
-from nineglass.documents.shown import Shape, View
 from nineglass.documents.migrations import migrated
 from nineglass.documents.modules import (
     MODULE,
@@ -21,6 +20,7 @@ from nineglass.documents.modules import (
     sizes_of,
 )
 from nineglass.documents.plain import NOT_PLAIN, fault_of_json
+from nineglass.documents.shown import Shape, View
 
 LARGEST_BYTES = 2_000_000
 MOST_LOBES = 6

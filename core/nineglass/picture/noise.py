@@ -29,6 +29,20 @@ def error(rgb: np.ndarray, truth: np.ndarray, exposure_ev: float = 0.0) -> float
     return float(np.sqrt(np.mean(apart**2))) / level(truth, exposure_ev)
 
 
+BLOCKS = 8
+"""Blocks of a picture along each side, of which the noisiest is looked for."""
+
+
+def worst_told(first: np.ndarray, second: np.ndarray, exposure_ev: float = 0.0) -> float:
+    """As `told`, of the block of the picture where it is largest."""
+    square = (shown(first, exposure_ev) - shown(second, exposure_ev)) ** 2
+    rows, columns = (max(size // BLOCKS, 1) for size in square.shape)
+    blocks = np.add.reduceat(
+        np.add.reduceat(square, range(0, len(square), rows)), range(0, square.shape[1], columns), axis=1
+    )
+    return float(np.sqrt(blocks.max() / (rows * columns))) / 2 / level((first + second) / 2, exposure_ev)
+
+
 def told(first: np.ndarray, second: np.ndarray, exposure_ev: float = 0.0) -> float:
     """The error of the mean of two pictures that differ in their samples alone."""
     apart = shown(first, exposure_ev) - shown(second, exposure_ev)

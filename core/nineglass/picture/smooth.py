@@ -8,14 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from nineglass.picture.denoise import denoised
-from nineglass.picture.noise import told
+from nineglass.picture.noise import told, worst_told
 
 TRUE_FROM, SMOOTHED_FROM = 0.01, 0.04
-"""Noise up to which the picture is shown as rendered, and from which it is shown smoothed; between them it is mixed."""
+"""Noise of the noisiest block up to which the picture is shown as rendered, and from which it is shown smoothed; between them it is mixed."""
 
-
-TOLD_FROM = 4
-"""Samples from which the noise left is told: it costs two more runs of the filter."""
 
 LOST = 2.6
 """Detail that the filter takes with the noise is missing in both halves, so that their difference tells too little: by this over the root
@@ -36,31 +33,32 @@ class Shot:
     """Of a pixel, in the middle."""
     noise: float | None
     """Of the picture as rendered, as `picture.noise` tells it; None when it is not known yet."""
+    worst: float | None
+    """The same of its noisiest block."""
 
     @classmethod
     def of(cls, film, exposure_ev: float) -> "Shot":
         noise = film.noise(exposure_ev)
         halves = None if noise is None else tuple(half.astype(np.float32) for half in film.halves())
         samples = float(film.counts.mean())
-        return cls(film.rgb().astype(np.float32), halves, film.guidance(), exposure_ev, samples, noise)
+        worst = worst_told(*halves, exposure_ev) if halves else None
+        return cls(film.rgb().astype(np.float32), halves, film.guidance(), exposure_ev, samples, noise, worst)
 
     @property
     def share_of_true(self) -> float:
         """How much of the picture as rendered is shown beside the smoothed one."""
-        if self.noise is None:
+        if self.worst is None:
             return 0.0
-        return float(np.clip((SMOOTHED_FROM - self.noise) / (SMOOTHED_FROM - TRUE_FROM), 0, 1))
+        return float(np.clip((SMOOTHED_FROM - self.worst) / (SMOOTHED_FROM - TRUE_FROM), 0, 1))
 
-    def smoothed(self) -> tuple[np.ndarray, float | None]:
-        """(the picture to look at, how far it is from what it will be)."""
+    def smoothed(self, tells: bool = True) -> tuple[np.ndarray, float | None]:
+        """(the picture to look at, how far it is from what it will be). tells: whether that is told, which costs two more runs of the filter."""
         share = self.share_of_true
         if share == 1:
             return self.rgb, self.noise
         mixed = denoised(self.rgb, self.guidance) * (1 - share) + self.rgb * share
-        return mixed, self._noise_left(share)
+        return mixed, self._noise_left(share) if tells and self.halves else None
 
-    def _noise_left(self, share: float) -> float | None:
-        if self.halves is None or self.samples < TOLD_FROM:
-            return None
+    def _noise_left(self, share: float) -> float:
         first, second = (denoised(half, self.guidance) * (1 - share) + half * share for half in self.halves)
         return told(first, second, self.exposure_ev) * (1 + LOST / self.samples**0.5)

@@ -31,9 +31,8 @@ def window_inverse() -> np.ndarray:
     """(257,) float32: distances (px) from the middle at even steps of probability."""
     x = np.linspace(-REACH_PX, REACH_PX, 8193)
     phase = np.pi * x / REACH_PX
-    share = (
-        float(A0) * x
-        + REACH_PX / np.pi * sum(float(a) * np.sin(k * phase) / k for k, a in ((1, A1), (2, A2), (3, A3)))
+    share = float(A0) * x + REACH_PX / np.pi * sum(
+        float(a) * np.sin(k * phase) / k for k, a in ((1, A1), (2, A2), (3, A3))
     )
     share = (share - share[0]) / (share[-1] - share[0])
     return np.interp(np.linspace(0, 1, STEPS + 1), share, x).astype(np.float32)

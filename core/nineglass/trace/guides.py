@@ -11,7 +11,7 @@ from nineglass.trace.families.floor import floor_row
 from nineglass.trace.families.layers import COLORED_METAL, INTERFACE, METAL, ROUGH_FROM
 from nineglass.trace.light.ask import CAMERA, REFLECTIONS, around_here
 from nineglass.trace.light.surround import picture_color, surround_share
-from nineglass.trace.paths import ACTIVE, GUIDED_SAMPLES, FLOOR, FORM, FORMS, GUIDED, LAMP, THROWN
+from nineglass.trace.paths import ACTIVE, FLOOR, FORM, FORMS, GUIDED, GUIDED_SAMPLES, LAMP, THROWN
 from nineglass.vectors import dot, negate, vec3
 
 RED_NM, GREEN_NM, BLUE_NM = F(610), F(550), F(465)

@@ -120,7 +120,9 @@ def hold_up(the_set: Set, slip: str, width: int, port: str | None = None, height
     return Held(values.reshape(height, width, -1), *within)
 
 
-def _hold_some(the_set, scene, lens, worker: Worker, size: tuple[int, int], pixels: range, wanted: list[int], values) -> None:
+def _hold_some(
+    the_set, scene, lens, worker: Worker, size: tuple[int, int], pixels: range, wanted: list[int], values
+) -> None:
     """Fill in the values at some pixels."""
     batch, registers = worker.batch, worker.registers
     worker.clear()

@@ -5,10 +5,26 @@ from nineglass.network.interpret import white_noise
 from nineglass.network.ops import INPUTS
 from nineglass.trace.geometry.surface import surface_at, to_own
 from nineglass.trace.geometry.triangles import piece_at, texture_at
-from nineglass.trace.light.ask import CAMERA, around_here, escaped_share, glow_at, lamp_share
-from nineglass.trace.media.clear import travel
+from nineglass.trace.light.ask import CAMERA, SURROUND, around_here, escaped_share, glow_at, lamp_share
 from nineglass.trace.light.throw import is_thrown
-from nineglass.trace.paths import (ACTIVE, AIMED, ASKED, BENT, ENDED, FLOOR, FLOORS, FORM, FORMS, FROM_MATT, LAMP, NOTHING, OPEN, SHADOWS, THROWN)
+from nineglass.trace.media.clear import travel
+from nineglass.trace.paths import (
+    ACTIVE,
+    AIMED,
+    ASKED,
+    BENT,
+    ENDED,
+    FLOOR,
+    FLOORS,
+    FORM,
+    FORMS,
+    FROM_MATT,
+    LAMP,
+    NOTHING,
+    OPEN,
+    SHADOWS,
+    THROWN,
+)
 from nineglass.trace.random import single
 from nineglass.vectors import dot, negate, put3, scale, vec3
 
@@ -41,9 +57,9 @@ def _misses(paths, i, what, distance):
 def _take_light(scene, paths, i, what, distance):
     """Give a path that ends in a lamp or in the surround the light of it."""
     around = around_here(paths, i)
-    if paths.state[i] & FROM_MATT and paths.state[i] & BENT:
-        if is_thrown(scene, what - LAMP if what >= LAMP else -1, vec3(paths.direction, i)):
-            return
+    counted = paths.state[i] & FROM_MATT and paths.state[i] & BENT
+    if counted and is_thrown(scene, what - LAMP if what >= LAMP else SURROUND, vec3(paths.direction, i)):
+        return
     if what >= LAMP:
         share = lamp_share(scene, paths, i, what - LAMP, distance)
         if paths.state[i] & ASKED and paths.pdf[i] < ZERO:

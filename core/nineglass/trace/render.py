@@ -15,11 +15,24 @@ from nineglass.trace.families.glow import add_glow
 from nineglass.trace.families.registry import FAMILIES, LAYERS
 from nineglass.trace.film import Film
 from nineglass.trace.generate import generate
-from nineglass.trace.guides import note_guides
 from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, intersect
+from nineglass.trace.guides import note_guides
 from nineglass.trace.light.throw import ONE_IN, throw
 from nineglass.trace.locate import locate, queue_by_family, sort_by_material
-from nineglass.trace.paths import ACTIVE, FLOORS, FORMS, FREE, GUIDED_SAMPLES, LENGTH_BINS, SHADOWS, THROWS, THROWS_ODD, WHOLE, Batch, new_batch
+from nineglass.trace.paths import (
+    ACTIVE,
+    FLOORS,
+    FORMS,
+    FREE,
+    GUIDED_SAMPLES,
+    LENGTH_BINS,
+    SHADOWS,
+    THROWS,
+    THROWS_ODD,
+    WHOLE,
+    Batch,
+    new_batch,
+)
 from nineglass.trace.programs import fit_colors
 from nineglass.trace.scene import Set
 from nineglass.trace.settle import settle

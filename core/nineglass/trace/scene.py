@@ -25,12 +25,12 @@ from nineglass.trace.geometry.standing import (
     seen_bits,
     standing_of,
 )
+from nineglass.trace.light.ask import LAMPS_FROM
 from nineglass.trace.light.beams import EVENLY
 from nineglass.trace.light.glowing import Glowing, glowing_of
-from nineglass.trace.light.ask import LAMPS_FROM
 from nineglass.trace.light.lamps import Lamps
-from nineglass.trace.light.throw import Throwing, throwing_of
 from nineglass.trace.light.surround import Around, around_of
+from nineglass.trace.light.throw import Throwing, throwing_of
 from nineglass.trace.matter import Laid, Sides, Table, lay_out, table_of
 from nineglass.trace.media.clear import Media
 from nineglass.trace.media.start import Start, start_of
@@ -247,7 +247,9 @@ def _throws_on(stage: Stage) -> bool:
     return stage.caustics and not stage.fast_shadows
 
 
-def _throwing(before: Set | None, standing: Standing, rows, table_of_all: Table, geometry, lighting, wanted) -> Throwing:
+def _throwing(
+    before: Set | None, standing: Standing, rows, table_of_all: Table, geometry, lighting, wanted
+) -> Throwing:
     throws = table_of_all.media.throws
     if before and before.standing is standing and before.rows == rows and before.lighting is lighting:
         same = np.array_equal(before.scene.media.throws, throws) and _throws_on(before.stage) == wanted

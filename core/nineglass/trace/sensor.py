@@ -8,8 +8,8 @@ import numpy as np
 
 from nineglass.catalogue import CAMERAS
 from nineglass.documents.model import Part
-from nineglass.trace.gather import window_inverse
 from nineglass.spectra.observer import CMF, D65, HIGH_NM, LOW_NM, WAVELENGTHS_NM
+from nineglass.trace.gather import window_inverse
 
 CAMERA_STEPS = 512
 

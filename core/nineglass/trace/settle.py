@@ -5,7 +5,7 @@ from math import ceil, floor, log
 from nineglass.kernels import HALF, ONE, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
 from nineglass.trace.gather import REACH, window
-from nineglass.trace.paths import (ACTIVE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, OPEN, SHORTEST_M, THROWN, WHOLE)
+from nineglass.trace.paths import ACTIVE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, OPEN, SHORTEST_M, THROWN, WHOLE
 from nineglass.trace.random import is_odd, single
 
 ROULETTE_FROM, LONG_FROM = 4, 64
@@ -63,9 +63,9 @@ def deposit_thrown(paths, i, fans, thrown, thrown_odd, width, height):
         pixels * _channel(paths, i, fans[fan, 2]),
     )
     x, y = paths.place[0, i] * F(width) - HALF, paths.place[1, i] * F(height) - HALF
-    for row in range(max(int(ceil(y - REACH)), 0), min(int(floor(y + REACH)), height - 1) + 1):
+    for row in range(max(ceil(y - REACH), 0), min(floor(y + REACH), height - 1) + 1):
         high = window(F(row) - y)
-        for column in range(max(int(ceil(x - REACH)), 0), min(int(floor(x + REACH)), width - 1) + 1):
+        for column in range(max(ceil(x - REACH), 0), min(floor(x + REACH), width - 1) + 1):
             share = high * window(F(column) - x)
             into = row * width + column
             thrown[into, 0] += share * red

@@ -45,7 +45,16 @@ class Said(SimpleTestCase):
 
 class Asked(SimpleTestCase):
     RIGHT = (
-        {"type": "show", "sequence": 1, "material": {}, "stage": {}, "settings": {}, "inside": "", "room": None, "frame": None},
+        {
+            "type": "show",
+            "sequence": 1,
+            "material": {},
+            "stage": {},
+            "settings": {},
+            "inside": "",
+            "room": None,
+            "frame": None,
+        },
         {"type": "look", "smoothed": True, "stops": False},
         {"type": "shown"},
         {"type": "keep", "request": "a"},
@@ -55,15 +64,19 @@ class Asked(SimpleTestCase):
 
     def test_what_is_understood(self):
         for one in self.RIGHT:
-            self.assertEqual(ASKED.validate_python(one).model_dump(), one)
+            self.assertEqual(ASKED.validate_python(one).model_dump(exclude_unset=True), one)
 
     def test_what_is_not(self):
-        show, _, keep, hold, bracket = self.RIGHT
+        show, _, _, keep, hold, bracket = self.RIGHT
         wrong = (
             *({}, {"type": "other"}, {"type": ["show"]}, [], None, "shown"),
             *(show | change for change in ({"sequence": -1}, {"sequence": 1.5}, {"sequence": True}, {"stage": []})),
             *(show | change for change in ({"inside": "x" * 1001}, {"material": None}, {"settings": "none"})),
-            *({key: value for key, value in show.items() if key != left_out} for left_out in show),
+            *(
+                {key: value for key, value in show.items() if key != left_out}
+                for left_out in show
+                if left_out not in ("room", "frame")
+            ),
             *(keep | {"request": 1}, hold | {"slip": None}, bracket | {"values": "1"}),
         )
         for one in wrong:

@@ -40,7 +40,7 @@ class Wire(SimpleTestCase):
         self.assertEqual((json.loads(sent[4 : 4 + size]), sent[4 + size :]), ({"a": 1}, b"xyz"))
 
 
-class Work(SimpleTestCase):
+class AtWork(SimpleTestCase):
     """A bench in the renderer, without its process."""
 
     def setUp(self):
@@ -77,6 +77,8 @@ class Work(SimpleTestCase):
     def types(self):
         return [header["type"] for header, _ in self.sent]
 
+
+class Work(AtWork):
     def test_coarse_first_then_gauges_then_samples_then_settled(self):
         self.show()
         self.work(4)
@@ -419,7 +421,9 @@ class Smoothed(SimpleTestCase):
         frame, shown = self.frames[-1]
         rendered = to_srgb8(self.bench.film.rgb(), self.bench.exposure).astype(float)
         self.assertLess(np.abs(shown - truth).mean(), 0.6 * np.abs(rendered - truth).mean())
-        self.assertLess(frame.noise, 0.8 * self.bench.film.noise(), "the noise told is that of the picture that is shown")
+        self.assertLess(
+            frame.noise, 0.8 * self.bench.film.noise(), "the noise told is that of the picture that is shown"
+        )
 
     def reference(self):
         film = Film(96, 96)
@@ -454,6 +458,28 @@ class Smoothed(SimpleTestCase):
             self.settle()
         self.assertFalse(self.frames[-1][0].smoothed)
 
+    def test_one_message_shows_stops_from_mid_grey(self):
+        self.show()
+        self.settle()
+        plain = self.frames[-1][1]
+        self.frames.clear()
+        self.renderer.hear({"type": "look", "session": "a", "smoothed": True, "stops": True})
+        self.settle()
+        drawn = self.frames[-1][1]
+        self.assertGreater(np.abs(drawn - plain).mean(), 5)
+        self.assertLess(len(np.unique(drawn.reshape(-1, 3), axis=0)), 80, "steps, and lines between them")
+
+    def test_a_view_is_changed_without_rendering_again(self):
+        self.show()
+        self.settle()
+        plain = self.frames[-1][1]
+        sums = self.bench.film
+        self.frames.clear()
+        self.show(stage=demo("window-bench") | {"view": "film"}, sequence=2)
+        self.settle()
+        self.assertIs(self.bench.film, sums)
+        self.assertLess(self.frames[-1][1].mean(), plain.mean(), "mid tones are shown darker")
+
     def test_what_was_overtaken_is_not_shown(self):
         self.show()
         self.settle()
@@ -463,6 +489,61 @@ class Smoothed(SimpleTestCase):
             self.renderer._smooth("a", kept, None)
         self.renderer._smooth("gone", kept, None)
         self.assertEqual(self.frames, [])
+
+
+class Sizes(AtWork):
+    """The shape of the picture, how many pixels are made, and a part of it alone."""
+
+    def work(self, times):
+        """Every frame is drawn at once."""
+        for _ in range(times):
+            self.bench.unacknowledged = 0
+            super().work(1)
+
+    def frames(self):
+        return [h for h, _ in self.sent if h["type"] == "frame"]
+
+    def test_it_has_the_shape_of_its_stage(self):
+        for shape, size in (("square", (96, 96)), ("3:2", (96, 64)), ("16:9", (96, 54)), ("2:3", (64, 96))):
+            self.show(stage=demo("lamp-room") | {"shape": shape})
+            self.work(2)
+            last = self.frames()[-1]
+            self.assertEqual((last["width"], last["height"]), size)
+
+    def test_pixels_are_made_for_the_room_that_it_takes(self):
+        settings = {"picture_side": 96, "most_samples": 1}
+        for pixels, room, size in (
+            ("fitted", [300, 300], (96, 96)),
+            ("half", [300, 300], (150, 150)),
+            ("full", [200, 300], (200, 200)),
+            ("full", [8000, 8000], (1414, 1414)),
+        ):
+            self.show(settings=settings | {"pixels": pixels}, room=room)
+            self.work(1)
+            self.assertEqual((self.bench.film.width, self.bench.film.height), size)
+
+    def test_a_part_alone_is_that_part_of_the_whole(self):
+        self.show(settings={"picture_side": 96, "most_samples": 64})
+        while not self.bench.settled:
+            self.work(1)
+        whole = self.bench.film.rgb()
+        part = [0.25, 0.5, 0.75, 1.0]
+        self.show(settings={"picture_side": 96, "most_samples": 64}, frame=part)
+        while not self.bench.settled:
+            self.work(1)
+        last, alone = self.frames()[-1], self.bench.film.rgb()
+        self.assertEqual((last["width"], last["height"], last["frame"]), (48, 48, part))
+        there = whole[48:96, 24:72]
+        self.assertAlmostEqual(float(alone.mean() / there.mean()), 1, delta=0.04)
+        self.assertGreater(np.corrcoef(alone[..., 1].ravel(), there[..., 1].ravel())[0, 1], 0.9)
+
+    def test_the_whole_comes_back(self):
+        self.show(frame=[0.25, 0.25, 0.5, 0.5])
+        self.work(2)
+        self.show(frame=None)
+        self.work(2)
+        self.assertIsNone(self.frames()[-1]["frame"])
+        self.assertEqual(self.frames()[-1]["width"], 96)
 
 
 class Turns(SimpleTestCase):

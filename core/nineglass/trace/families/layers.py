@@ -427,7 +427,9 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
             lamp, way, distance, density, glossy = _ask(batch, scene, i, things.bit[j], flat, normal, around, seed)
             if paths.state[i] & FROM_MATT and throws and is_thrown(scene, lamp, way):
                 glossy = ZERO
-        asked = Asked(to_local(way, x, y, normal), density, glossy, 1 if not thrown and meets_by_chance(scene, lamp) else 0)
+        asked = Asked(
+            to_local(way, x, y, normal), density, glossy, 1 if not thrown and meets_by_chance(scene, lamp) else 0
+        )
         a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
         choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
         local = to_local(vec3(paths.direction, i), x, y, normal)

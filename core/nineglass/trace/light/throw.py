@@ -37,7 +37,7 @@ from nineglass.trace.paths import (
     WHOLE,
 )
 from nineglass.trace.random import is_odd, pair, single
-from nineglass.vectors import add, dot, put3, scale, sub, unit, vec3
+from nineglass.vectors import add, dot, put3, scale, sub, unit
 
 ONE_IN = 4
 """One path is thrown for so many samples of the camera."""
