@@ -38,7 +38,7 @@ import type { Command } from "./findings";
 import { LivePicture, useLive } from "./live";
 import { Notes } from "./Notes";
 import { type Place, Places } from "./Places";
-import { type Arrangement, keepPanes, panesOf } from "./panes";
+import { type Arrangement, arrange, keepPanes } from "./panes";
 import { placeFromLibrary, setCorner } from "./placing";
 import { Shortcuts } from "./Shortcuts";
 import { draftOf, keepDrafts, makeMaterial, save } from "./saving";
@@ -150,7 +150,9 @@ export function Bench({
   }, [ready, material.id, settings]);
 
   useEffect(() => {
-    if (ready && where === "bench") panes.current?.setLayout(panesOf(arrangement));
+    if (!ready || where !== "bench") return;
+    const later = requestAnimationFrame(() => panes.current && arrange(panes.current, arrangement));
+    return () => cancelAnimationFrame(later);
   }, [ready, where, arrangement]);
 
   useEffect(() => {

@@ -1,5 +1,5 @@
 /** How wide the panes of the bench are: as they were left, apart for a network in use, an empty one, and a picture that fills the place. */
-import type { Layout } from "react-resizable-panels";
+import type { GroupImperativeHandle, Layout } from "react-resizable-panels";
 
 export type Arrangement = "wired" | "bare" | "filled";
 
@@ -11,12 +11,19 @@ const USUAL: Record<Arrangement, Layout> = {
 
 const key = (name: Arrangement) => `panes:${name}`;
 
-export function panesOf(name: Arrangement): Layout {
+function panesOf(name: Arrangement): Layout {
   try {
     return { ...USUAL[name], ...JSON.parse(localStorage.getItem(key(name)) ?? "{}") };
   } catch {
     return USUAL[name];
   }
+}
+
+/** Lay the panes out as they were left. On the way between places not all of them are there. */
+export function arrange(group: GroupImperativeHandle, name: Arrangement): void {
+  const layout = panesOf(name);
+  const there = Object.keys(group.getLayout());
+  if (there.length === Object.keys(layout).length && there.every((pane) => pane in layout)) group.setLayout(layout);
 }
 
 /** Keep what was dragged. */
