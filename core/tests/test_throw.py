@@ -16,10 +16,10 @@ WHITE_FLOOR = {"color": [0.8, 0.8, 0.8]}
 ABOVE = {"azimuth": 0, "elevation": 89, "focal_length": 80}
 MIRROR = read(Material, {"section": {"bands": [{"id": "m", "kind": "metal", "dials": {"specular_roughness": 0}}]}})
 FLINT = {"substance": "dense_flint_785257", "transmission_dispersion_scale": 1}
-SIDE = 96
+SIDE = 64
 
 
-def both_ways(document, scene, samples=256, side=SIDE):
+def both_ways(document, scene, samples=192, side=SIDE):
     """(film with light thrown, film with all light found by chance)."""
     the_set = build_set(document, scene)
     assert the_set.throws
@@ -34,7 +34,7 @@ def blocks(rgb, count=4):
     return rgb.reshape(count, side, count, side, 3).mean(axis=(1, 3, 4))
 
 
-def only_thrown(document, scene, samples=64, side=SIDE):
+def only_thrown(document, scene, samples=128, side=96):
     """(h, w, 3) what is thrown, alone."""
     film = Film(side, side)
     TRACER.render(build_set(document, scene), film, 0, samples)
@@ -143,7 +143,7 @@ class WhereItComesTo(SimpleTestCase):
         )
         for index in (1.5, 2.4175):
             scene = beneath([sheet], lamp, {"distance": 60})
-            through = only_thrown(material(interface={"specular_ior": index}), scene, samples=1024, side=32)
+            through = only_thrown(material(interface={"specular_ior": index}), scene, samples=2048, side=32)
             bare, film = (
                 beneath([thing("dot", "ball", {"diameter": 0.05}, seen=HIDDEN)], lamp, {"distance": 60}),
                 Film(32, 32),
@@ -178,7 +178,7 @@ class WhereItComesTo(SimpleTestCase):
         lamp = {"kind": "sun", "dials": {"elevation": slant, "azimuth": 180, "diameter": 0.05}}
         with mock.patch.object(Ball, "mesh", lambda self, dials: wall):
             ring = thing("ring", "ball", {"diameter": 7.77})
-            thrown = only_thrown(MIRROR, beneath([ring], lamp, camera), samples=64, side=160)[..., 1]
+            thrown = only_thrown(MIRROR, beneath([ring], lamp, camera), samples=128, side=160)[..., 1]
         pixel = width_cm(camera["distance"] + 1) / 160
         towards = (np.arange(160) - 79.5) * pixel
         found = thrown[:, 78:82].mean(axis=1)
@@ -196,7 +196,7 @@ class WhereItComesTo(SimpleTestCase):
         lamp = {"kind": "sun", "dials": {"elevation": 10, "azimuth": 180, "diameter": 0.1}}
         prism = thing("p", "wedge_prism", {"angle": angle, "side": 3, "height": 6}, turn=turn, seen=HIDDEN)
         scene = beneath([prism], lamp, {"distance": 200})
-        return only_thrown(material(interface=interface), scene, samples=24)
+        return only_thrown(material(interface=interface), scene, samples=48)
 
     def deviation(self, picture):
         """Degrees by which the beam is bent: of a line through the light on the side that it is bent to, between 15 and 75 degrees."""

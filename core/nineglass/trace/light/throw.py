@@ -39,7 +39,7 @@ from nineglass.trace.paths import (
 from nineglass.trace.random import is_odd, pair, single
 from nineglass.vectors import add, dot, put3, scale, sub, unit
 
-ONE_IN = 4
+ONE_IN = 8
 """One path is thrown for so many samples of the camera."""
 
 STREAMS = 1 << 30
