@@ -10,7 +10,7 @@ TARGET = 0.05
 """The error of a settled picture, as a share of its mean luminance on the screen (`picture.noise`)."""
 
 SIDE = 480
-REFERENCE_S, OURS_S, PLAIN_S, FILTER_S = 24.0, 40.0, 8.0, 10.0
+REFERENCE_S, OURS_S, PLAIN_S, FILTER_S = 14.0, 25.0, 5.0, 10.0
 TOLD_AT = (8, 64)
 TOLD_SIDE = 128
 

@@ -1,4 +1,4 @@
-"""Refresh docs/screenshots from the demo data, on a server of its own; with `pictures` or `props`, those sheets of renders.
+"""Refresh docs/screenshots from the demo data, on a server of its own; with `pictures` or `props`, those sheets of renders; with `settled`, one of before and after.
 
 `./bench` sets up what this needs.
 """
@@ -32,8 +32,8 @@ def render_sheet(name: str) -> None:
     """Pictures side by side, their noise taken out."""
     import numpy as np
     from nineglass.documents.model import Material, Stage, read
-    from nineglass.picture.denoise import denoised
     from nineglass.picture.display import to_srgb8
+    from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
     from nineglass.trace.scene import build_set
@@ -45,9 +45,51 @@ def render_sheet(name: str) -> None:
         the_set = build_set(*(read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents))
         film = Film(SIDE, SIDE)
         tracer.render(the_set, film, 0, SAMPLES)
-        pictures.append(to_srgb8(denoised(film.rgb()), the_set.exposure))
+        rgb, _ = Shot.of(film, the_set.exposure).smoothed(tells=False)
+        pictures.append(to_srgb8(rgb, the_set.exposure))
     rows = [pictures[i : i + COLUMNS[name]] for i in range(0, len(pictures), COLUMNS[name])]
     Image.fromarray(np.concatenate([np.concatenate(row, axis=1) for row in rows])).save(SHOTS / f"{name}.png")
+
+
+BESIDE_SIDE, BESIDE_S, BESIDE_COLUMNS = 200, 5.0, 6
+
+
+def render_before_after() -> None:
+    """Every demo stage after the same time: above as the camera finds it by chance, below with light thrown, and smoothed."""
+    import time
+
+    import numpy as np
+    from bench_settle import STAGES
+    from nineglass.documents.model import Material, Stage, read
+    from nineglass.picture.smooth import Shot
+    from nineglass.picture.views import VIEWS
+    from nineglass.trace.adaptive import next_jobs
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+    from PIL import Image
+
+    tracer, pairs = Tracer(2), []
+    for material, stage in STAGES:
+        documents = ((Material, material), (Stage, stage))
+        ours = build_set(*(read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents))
+        show = VIEWS[ours.stage.view]
+        before, after = Film(BESIDE_SIDE, BESIDE_SIDE), Film(BESIDE_SIDE, BESIDE_SIDE)
+        began, number = time.monotonic(), 0
+        while time.monotonic() - began < BESIDE_S:
+            tracer.render(ours.by_chance(), before, number, 1)
+            number += 1
+        began, number = time.monotonic(), 0
+        while time.monotonic() - began < BESIDE_S:
+            tracer.render(ours, after, jobs=next_jobs(after, number, ours.exposure))
+            number += 1
+        smooth, _ = Shot.of(after, ours.exposure).smoothed(tells=False)
+        pairs.append(np.concatenate([show(before.rgb(), ours.exposure), show(smooth, ours.exposure)]))
+    while len(pairs) % BESIDE_COLUMNS:
+        pairs.append(np.full_like(pairs[0], 60))
+    rows = [pairs[i : i + BESIDE_COLUMNS] for i in range(0, len(pairs), BESIDE_COLUMNS)]
+    sheet = np.concatenate([np.concatenate(row, axis=1) for row in rows])
+    Image.fromarray(sheet).save(SHOTS / "settled.png")
 
 
 def main() -> None:
@@ -146,6 +188,17 @@ def main() -> None:
             page.get_by_role("button", name="Diamond").click()
             page.wait_for_timeout(1000)
             page.screenshot(path=SHOTS / "library.png")
+            page.get_by_role("link", name="Bench").click()
+            page.get_by_label("material").first.select_option(label="Signal prism")
+            page.get_by_label("stage").select_option(label="Prism in a slit of sun")
+            page.wait_for_timeout(2500)
+            self.wait_for_picture(samples=32)
+            page.screenshot(path=SHOTS / "prism.png")
+            page.keyboard.press("w")
+            page.keyboard.press("t")
+            page.wait_for_timeout(2500)
+            self.wait_for_picture(samples=48)
+            page.screenshot(path=SHOTS / "stops.png")
 
     runner = DiscoverRunner(verbosity=0, interactive=False, keepdb=True)
     databases = runner.setup_databases()
@@ -158,5 +211,7 @@ if __name__ == "__main__":
     sheets = [name for name in SHEETS if name in sys.argv]
     for sheet in sheets:
         render_sheet(sheet)
-    if not sheets:
+    if "settled" in sys.argv:
+        render_before_after()
+    elif not sheets:
         main()

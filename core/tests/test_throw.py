@@ -84,6 +84,12 @@ class NothingTwice(SimpleTestCase):
         )
         self.same(material(), lit_ball({"kind": "rectangle", "dials": {"elevation": 65, "distance": 40}}), "rectangle")
 
+    def test_the_bright_part_of_a_lighting_picture(self):
+        """A spot of the studio picture is thrown; what is even about it is found by chance."""
+        scene = lit_ball().model_copy(update={"lamps": []})
+        picture = stage(surround={"light": {"kind": "lighting_picture", "dials": {}}}).surround
+        self.same(material(), scene.model_copy(update={"surround": picture}), "studio")
+
     def test_onto_a_matt_form_through_a_smooth_shell(self):
         matt = read(Material, {"section": {"bands": [{"id": "b", "kind": "body"}]}})
         block = thing("block", "step_block", at=(0, 0, -5), wears=wears(matt))
@@ -110,6 +116,10 @@ class NothingTwice(SimpleTestCase):
         matt = read(Material, {"section": {"bands": [{"id": "b", "kind": "body"}]}})
         self.assertFalse(build_set(matt, lit_ball()).throws)
         self.assertFalse(build_set(material(), lit_ball().model_copy(update={"lamps": []})).throws)
+
+    def test_a_fine_mesh_is_aimed_at_alike(self):
+        with mock.patch("nineglass.trace.light.throw.FINE", 10):
+            self.same(material(), lit_ball(wide_lamp(diameter=17)), "fine")
 
     def test_its_parts_add_up(self):
         the_set = build_set(material(), lit_ball())

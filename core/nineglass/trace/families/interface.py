@@ -17,7 +17,7 @@ from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import color_spectrum
 from nineglass.trace.families.facing import driven_normal, normal_registers
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, REFLECTIONS, ask, queue_shadow
-from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent
+from nineglass.trace.light.throw import is_thrown, mark_bent, weigh_thrown
 from nineglass.trace.media.clear import alone, held, index_at, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
 from nineglass.trace.paths import ACTIVE, BY_MIRROR, FREE, FROM_MATT, SCATTERED, THROWN, WHOLE
@@ -159,12 +159,6 @@ def _set_off(paths, i, onward, flat, clearance):
 
 
 @step
-def _weigh_thrown(paths, i, wo, onward, normal, flat):
-    if paths.state[i] & THROWN:
-        _weigh(paths, i, adjoint(wo, onward, normal, flat))
-
-
-@step
 def _bent(wo, normal, flat, cos_i, eta):
     """The way on of one wavelength beyond a polished boundary."""
     _, cos_t = dielectric_reflectance(cos_i, eta)
@@ -195,7 +189,7 @@ def _part(batch, i, wo, normal, flat, etas, reflectances, chance, clearance):
         alone(paths, k, w)
         paths.parts[k] = -passing
         onward = _bent(wo, normal, flat, cos_i, etas[w])
-        _weigh_thrown(paths, k, wo, onward, normal, flat)
+        weigh_thrown(paths, k, wo, onward, normal, flat)
         _set_off(paths, k, onward, flat, clearance)
         batch.active[counts[ACTIVE]] = k
         counts[ACTIVE] += 1
@@ -345,7 +339,7 @@ def _at_boundary(batch, scene, rows, registers, column, i, m, j, wo, normal, out
             mark_bent(paths, batch.active[slot], scene.media.throws[m])
             _pass(paths, scene, rows, registers, column, batch.active[slot], j, m, entering, after)
     paths.bit[i] = bit
-    _weigh_thrown(paths, i, wo, onward, normal, flat)
+    weigh_thrown(paths, i, wo, onward, normal, flat)
     mark_bent(paths, i, scene.media.throws[m])
     if not passed and entering and rows.mirror_tinted[m]:
         _tint(paths, i, rows.mirrored[m])

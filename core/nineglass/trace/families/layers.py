@@ -39,7 +39,7 @@ from nineglass.trace.light.ask import (
     meets_by_chance,
     queue_light,
 )
-from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent, mark_matt, queue_lens, toward_lens
+from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent, mark_matt, queue_lens, toward_lens, weigh_thrown
 from nineglass.trace.media.clear import alone, held, index_at, index_of, lead, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
 from nineglass.trace.paths import ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, WHOLE
@@ -378,12 +378,6 @@ def _send_on(batch, scene, registers, column, i, j, m, entering, after, parts):
 
 
 @step
-def weigh4(paths, i, weight):
-    for w in range(paths.lines[i]):
-        paths.weight[w, i] *= weight
-
-
-@step
 def _met(paths, hits, things, i):
     """(flat normal, normal, whether it enters, medium before, medium beyond) of a path at the form that it meets."""
     wo, flat, normal = negate(vec3(paths.direction, i)), vec3(hits.flat, i), vec3(hits.normal, i)
@@ -460,8 +454,7 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
             mark_matt(paths, i)
         else:
             mark_bent(paths, i, throws)
-        if thrown:
-            weigh4(paths, i, adjoint(negate(vec3(paths.direction, i)), onward, normal, flat))
+        weigh_thrown(paths, i, negate(vec3(paths.direction, i)), onward, normal, flat)
         paths.pdf[i] = pdf if goes_out else -ONE
         put3(paths.direction, i, onward)
         clearance = hits.clearance[i] if goes_out else -hits.clearance[i]

@@ -81,7 +81,8 @@ def _key(form: Part) -> str:
 
 
 @lru_cache(32)
-def _mesh(kind: str, dials: str, part: str) -> Mesh:
+def mesh_of(kind: str, dials: str, part: str) -> Mesh:
+    """The mesh of one part of a form, made once. dials: as JSON."""
     about = FORMS.kinds[kind]
     form, values = about.make(), about.defaults() | json.loads(dials)
     return form.mesh(values) if len(parts_of(kind)) == 1 else form.mesh(values, part)
@@ -90,7 +91,7 @@ def _mesh(kind: str, dials: str, part: str) -> Mesh:
 @lru_cache(32)
 def mesh_rays(kind: str, dials: str, part: str) -> tuple[MeshRays, Triangles]:
     """The rays and the rows of one form, made once."""
-    return ready_for_rays(_mesh(kind, dials, part))
+    return ready_for_rays(mesh_of(kind, dials, part))
 
 
 def ready_for_rays(mesh: Mesh) -> tuple[MeshRays, Triangles]:
@@ -123,7 +124,7 @@ def _lowest(mesh: Mesh, rotation: np.ndarray, tilt: float) -> float:
 
 def meshes_of(one: Object) -> dict[str, Mesh]:
     """The meshes of an object by part; parts that are empty at its dials are left out."""
-    made = {part: _mesh(one.form.kind, _key(one.form), part) for part in parts_of(one.form.kind)}
+    made = {part: mesh_of(one.form.kind, _key(one.form), part) for part in parts_of(one.form.kind)}
     return {part: mesh for part, mesh in made.items() if len(mesh.faces)}
 
 
@@ -186,7 +187,7 @@ def geometry_of(stage: Stage, standing: Standing, matters: list[int]) -> tuple[G
 def pieces_of(standing: Standing) -> np.ndarray:
     """(m,) int32 for the triangles of a stage: which piece of its mesh each is part of."""
     different = dict.fromkeys(placed.key for placed in standing.placed)
-    return np.concatenate([_mesh(*key).pieces for key in different]).astype(np.int32)
+    return np.concatenate([mesh_of(*key).pieces for key in different]).astype(np.int32)
 
 
 def seen_bits(seen) -> int:

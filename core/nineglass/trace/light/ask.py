@@ -136,6 +136,17 @@ def _surround_worth(scene, around):
 
 
 @step
+def offer(worth, total, u):
+    """One more of some things that are chosen among by their worth, after others of worth `total`: (worth of all so far, whether it takes
+    the place of what was chosen before, the random number that is left over)."""
+    total += worth
+    share = worth / total
+    if u < share:
+        return total, True, u / share
+    return total, False, (u - share) / (ONE - share)
+
+
+@step
 def _choose(scene, origin, bit, around, u):
     """(which is asked, the chance of it, a random number left over); a chance of 0 when nothing gives light here."""
     total, chosen, own, count = ZERO, SURROUND, ZERO, scene.lamps.shape.size + scene.glowing.thing.size
@@ -143,12 +154,9 @@ def _choose(scene, origin, bit, around, u):
         worth = _worth(scene, k, origin, bit) if k < count else _surround_worth(scene, around)
         if worth <= ZERO:
             continue
-        total += worth
-        share = worth / total
-        if u < share:
-            chosen, own, u = k if k < count else SURROUND, worth, u / share
-        else:
-            u = (u - share) / (ONE - share)
+        total, taken, u = offer(worth, total, u)
+        if taken:
+            chosen, own = k if k < count else SURROUND, worth
     return chosen, own / max(total, F(1e-30)), min(u, F(0.9999999))
 
 

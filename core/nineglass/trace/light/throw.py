@@ -6,6 +6,7 @@ camera directly. Both ways go by the same rules (`FROM_MATT`, `BENT`, `is_thrown
 Sources: Arvo 1986, Backward Ray Tracing; Veach 1997, 5.3 (normals that are not those of the surface) and 10.
 """
 
+from functools import lru_cache
 from math import cos, exp, sin, sqrt
 from typing import NamedTuple
 
@@ -15,9 +16,9 @@ from nineglass.kernels import HALF, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
 from nineglass.lamps.light import POINT, SUN
 from nineglass.spectra.curves import curve_at
 from nineglass.trace.generate import draw_wavelengths
-from nineglass.trace.geometry.standing import BY_REFLECTIONS, Standing
+from nineglass.trace.geometry.standing import BY_REFLECTIONS, Standing, mesh_of
 from nineglass.trace.geometry.surface import surface_at
-from nineglass.trace.light.ask import LIGHT, SURROUND, glow_at
+from nineglass.trace.light.ask import LIGHT, SURROUND, glow_at, offer
 from nineglass.trace.light.lamps import lamp_worth, outline_pdf, point_on
 from nineglass.trace.light.surround import NO_BRIGHT, Around, bright_part, direction_pdf, draw_direction, place_in
 from nineglass.trace.media.start import media_at
@@ -47,6 +48,9 @@ STREAMS = 1 << 30
 
 WAVELENGTHS, TRIANGLE, PLACE, WHICH, POINT_ON, DRAWS = range(6)
 """Dimensions of the random numbers that a thrown path draws."""
+
+FINE = 200_000
+"""Triangles from which all of a mesh are aimed at alike: to look at each would hold up the dragging of a lamp."""
 
 LEAST_FACING = 0.02
 """Triangles that face no lamp, or that other ones may hide from it, are aimed at with this share."""
@@ -118,13 +122,25 @@ def _media_at(standing: Standing, lamps, k: int) -> list[int]:
     return [] if lamps.shape[k] == SUN else media_at(standing, lamps.centre[k].astype(float))
 
 
-def _aimed_at(placed, lamps, lamp_on: np.ndarray, bright: Around, bit: int) -> tuple[np.ndarray, np.ndarray]:
-    """(about the luminous irradiance of each triangle of a thing, their areas in m2)."""
-    a, b, c = (placed.mesh.vertices[placed.mesh.faces[:, k]].astype(float) for k in range(3))
+@lru_cache(16)
+def _faces(key: tuple[str, str, str]) -> tuple[np.ndarray, np.ndarray | None, np.ndarray | None]:
+    """(areas (t,) in m2, unit normals (t, 3), middles (t, 3)) of a mesh in its own axes; of a fine one the areas alone."""
+    mesh = mesh_of(*key)
+    a, b, c = (mesh.vertices[mesh.faces[:, k]] for k in range(3))
     across = np.cross(b - a, c - a)
     doubled = np.linalg.norm(across, axis=1)
-    normal = (across / np.maximum(doubled, 1e-30)[:, None]) @ placed.axes.T
-    place = (a + b + c) / 3 @ placed.axes.T + placed.offset
+    area = doubled.astype(float) / 2
+    if len(area) > FINE:
+        return area, None, None
+    return area, across / np.maximum(doubled, 1e-30)[:, None], (a + b + c) / 3
+
+
+def _aimed_at(placed, lamps, lamp_on: np.ndarray, bright: Around, bit: int) -> tuple[np.ndarray, np.ndarray]:
+    """(about the luminous irradiance of each triangle of a thing, their areas in m2)."""
+    area, normal, middle = _faces(placed.key)
+    if normal is None:
+        return np.ones(len(area)), area
+    normal, place = normal @ placed.axes.T, middle @ placed.axes.T + placed.offset
     weight = np.full(len(place), float(bright.worth) / 4)
     for k in np.flatnonzero(lamp_on):
         if lamps.lights[k] & bit == 0:
@@ -135,7 +151,7 @@ def _aimed_at(placed, lamps, lamp_on: np.ndarray, bright: Around, bit: int) -> t
         facing = (normal * way).sum(axis=1) / np.sqrt(np.maximum(square, 1e-20))
         solid = np.pi * float(lamps.spread[k]) ** 2 if far else _size_m2(lamps, k) / np.maximum(square, 1e-8)
         weight += float(lamps.strength[k]) * solid * np.maximum(facing, LEAST_FACING)
-    return weight, doubled / 2
+    return weight, area
 
 
 def _size_m2(lamps, k: int) -> float:
@@ -188,6 +204,15 @@ def adjoint(back, onward, normal, flat):
 
 
 @step
+def weigh_thrown(paths, i, back, onward, normal, flat):
+    """Weigh a thrown path by `adjoint`; others are let be."""
+    if paths.state[i] & THROWN:
+        weight = adjoint(back, onward, normal, flat)
+        for w in range(paths.lines[i]):
+            paths.weight[w, i] *= weight
+
+
+@step
 def _which(scene, place, bit, u):
     """(lamp that is thrown from, or SURROUND; the chance of it) for a place that is aimed at; a chance of 0 for none."""
     throwing, total, chosen, own = scene.throwing, ZERO, SURROUND, ZERO
@@ -199,12 +224,9 @@ def _which(scene, place, bit, u):
             worth = lamp_worth(scene.lamps, k, place) if there else ZERO
         if worth <= ZERO:
             continue
-        total += worth
-        share = worth / total
-        if u < share:
-            chosen, own, u = k if k < count else SURROUND, worth, u / share
-        else:
-            u = (u - share) / (ONE - share)
+        total, taken, u = offer(worth, total, u)
+        if taken:
+            chosen, own = k if k < count else SURROUND, worth
     return chosen, own / max(total, F(1e-30))
 
 
