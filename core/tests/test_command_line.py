@@ -41,7 +41,7 @@ for k in range(max(len(materials), len(stages))):
     tracer.render(the_set, Film(8, 8))
     read_bench(Reading(material, stage, the_set.compiled))
     fan_of(the_set, *through_pixel(the_set, 0.5, 0.5))
-    pick(the_set, tracer, 0.5, 0.5, 64, 4)
+    pick(the_set, tracer, 0.5, 0.5, (64, 64), 4)
     for slip in {slip for slip, _ in the_set.compiled.outputs}:
         hold_up(the_set, slip, 4)
 assert not cache_misses(), cache_misses()

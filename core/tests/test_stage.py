@@ -401,7 +401,7 @@ class Pick(SimpleTestCase):
     def test_the_light_of_an_even_surround(self):
         # Scene value 1 in an even white surround; its spectrum is that of D65, so blue and red are there.
         the_set = build_set(material(), stage())
-        read_there = pick(the_set, TRACER, 0.05, 0.05, 64)
+        read_there = pick(the_set, TRACER, 0.05, 0.05, (64, 64))
         np.testing.assert_allclose(read_there["linear"], 1.0, atol=0.02)
         self.assertEqual((read_there["seen"], read_there["display"]), ("surround", "#ffffff"))
         spectrum = np.interp([450, 550, 650], read_there["wavelengths_nm"], read_there["spectrum"])
@@ -413,7 +413,7 @@ class Pick(SimpleTestCase):
         the_set = build_set(material(interior={"transmission_color": [0.2, 0.6, 0.3]}), stage(strength=3.0))
         film = Film(32, 32)
         TRACER.render(the_set, film, 0, 256)
-        there = pick(the_set, TRACER, 16.5 / 32, 16.5 / 32, 32)
+        there = pick(the_set, TRACER, 16.5 / 32, 16.5 / 32, (32, 32))
         np.testing.assert_allclose(there["linear"], film.rgb()[16, 16], rtol=0.1, atol=0.02)
         self.assertEqual(there["seen"], "form")
         self.assertEqual(there["over"], [v > 1 for v in there["linear"]])

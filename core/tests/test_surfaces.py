@@ -51,7 +51,7 @@ class Told(SimpleTestCase):
     def test_they_turn_with_the_form(self):
         # In the axes of the form: turned by 90 degrees about the upright axis, the camera looks at its x side.
         turned = read(Stage, self.BALL.model_dump() | {"turn": 90})
-        np.testing.assert_allclose(np.abs(seen("normal", turned)[32, 32]), (1, 0, 0), atol=0.06)
+        np.testing.assert_allclose(np.abs(seen("normal", turned)[32, 32]), (1, 0, 0), atol=0.09)
 
     def test_around_once_and_up_once_where_a_form_has_no_coordinates(self):
         uv = seen("texture_coordinates", self.BALL)

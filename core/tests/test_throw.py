@@ -8,6 +8,7 @@ from nineglass.forms.ball import Ball
 from nineglass.forms.mesh import lathe
 from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.trace.gather import REACH_PX, window, window_inverse
+from nineglass.trace.light import throw
 
 from tests.scenes import TRACER, Film, Material, build_set, material, read, stage, thing, wears
 
@@ -118,8 +119,15 @@ class NothingTwice(SimpleTestCase):
         self.assertFalse(build_set(material(), lit_ball().model_copy(update={"lamps": []})).throws)
 
     def test_a_fine_mesh_is_aimed_at_alike(self):
-        with mock.patch("nineglass.trace.light.throw.FINE", 10):
+        self.addCleanup(throw._faces.cache_clear)
+        throw._faces.cache_clear()
+        with mock.patch.object(throw, "FINE", 10):
             self.same(material(), lit_ball(wide_lamp(diameter=17)), "fine")
+
+    def test_lamps_that_light_nothing_clear_are_not_thrown(self):
+        scene = lit_ball()
+        scene.lamps[0].lights = ["floor"]
+        self.assertFalse(build_set(material(), scene).throws)
 
     def test_its_parts_add_up(self):
         the_set = build_set(material(), lit_ball())

@@ -95,7 +95,9 @@ def throwing_of(standing: Standing, rows, media, things, lamps, light: Around, w
     for k, found in enumerate(media_there):
         within[k, : len(found)] = found
     medium = [max(found, key=lambda j: things.priority[j], default=AIR) for found in media_there]
-    share = weight / total if wanted else np.zeros(0)
+    if not wanted:
+        weight, area = np.zeros(0), np.zeros(0)
+    share = weight / max(total, 1e-30)
     return Throwing(
         on=int(wanted),
         thing=np.array(casting if wanted else [], np.int32),
@@ -139,7 +141,8 @@ def _aimed_at(placed, lamps, lamp_on: np.ndarray, bright: Around, bit: int) -> t
     """(about the luminous irradiance of each triangle of a thing, their areas in m2)."""
     area, normal, middle = _faces(placed.key)
     if normal is None:
-        return np.ones(len(area)), area
+        lit = bright.worth > 0 or (lamp_on & (lamps.lights & bit != 0)).any()
+        return np.full(len(area), float(lit)), area
     normal, place = normal @ placed.axes.T, middle @ placed.axes.T + placed.offset
     weight = np.full(len(place), float(bright.worth) / 4)
     for k in np.flatnonzero(lamp_on):
