@@ -16,7 +16,7 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
     : "0:00";
   return (
     <div
-      className="mat figures flex flex-wrap items-center gap-x-4 whitespace-nowrap border-y border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 py-1.5 text-[var(--mat-ink)]"
+      className="mat figures flex flex-wrap items-center gap-x-3 whitespace-nowrap border-y border-[var(--mat-line)] bg-[var(--color-neutral)] px-3 py-1.5 text-[var(--mat-ink)]"
       data-testid="facts"
     >
       <span>
@@ -60,7 +60,8 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
         >
           −
         </button>
-        exposure <b className="text-white">{exposure > 0 ? `+${say(exposure)}` : say(exposure)}</b>
+        <abbr title="exposure">EV</abbr>{" "}
+        <b className="text-white">{exposure > 0 ? `+${say(exposure)}` : say(exposure)}</b>
         <button
           type="button"
           className="px-1.5 hover:underline"
