@@ -60,7 +60,7 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
         >
           −
         </button>
-        <abbr title="exposure">EV</abbr>{" "}
+        <abbr title="exposure value">EV</abbr>{" "}
         <b className="text-white">{exposure > 0 ? `+${say(exposure)}` : say(exposure)}</b>
         <button
           type="button"
