@@ -469,9 +469,10 @@ def bench_live() -> dict:
     medians = {name: [statistics.median(column) for column in zip(*some, strict=True)] for name, some in turns.items()}
     for name, (first, full) in medians.items():
         print(f"  {name}: first frame {first:.0f} ms, full pass {full:.0f} ms", file=sys.stderr)
+    worst_first = max(first for first, _ in medians.values())
     return {
-        "live.first_frame_ms": max(first for first, _ in medians.values()),
-        "settle.first_readable_ms": max(first for first, _ in medians.values()),
+        "live.first_frame_ms": worst_first,
+        "settle.first_readable_ms": worst_first,  # the first frame is smoothed
         "live.full_pass_ms": medians["Window bench"][1],
         "memory.live_mb": resident,
     }

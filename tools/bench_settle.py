@@ -25,29 +25,29 @@ STAGES = (
 """Every demo stage, with the material that stands on it."""
 
 
-def _round(tracer, the_set, film, number: int) -> None:
+def round_of(tracer, the_set, film, number: int, seed: int = 1) -> None:
+    """The next round of samples, as on the Bench."""
     from nineglass.trace.adaptive import next_jobs
 
-    tracer.render(the_set, film, jobs=next_jobs(film, number, the_set.exposure))
+    tracer.render(the_set, film, jobs=next_jobs(film, number, the_set.exposure), seed=seed)
 
 
 def _long(tracer, the_set, side: int, spend_s: float, seed: int):
     """A long render of its own seed."""
-    from nineglass.trace.adaptive import next_jobs
     from nineglass.trace.film import Film
 
     film, number, began = Film(side, side), 0, time.perf_counter()
     while time.perf_counter() - began < spend_s:
-        tracer.render(the_set, film, jobs=next_jobs(film, number, the_set.exposure), seed=seed)
+        round_of(tracer, the_set, film, number, seed)
         number += 1
     return film.rgb()
 
 
 def _error(rgb, truths, exposure: float) -> float:
     """Against two long renders that know nothing of each other, so that their own noise cancels."""
-    from nineglass.picture.noise import level, shown
+    from nineglass.picture.noise import level, screen_luminance
 
-    first, second = (shown(rgb, exposure) - shown(truth, exposure) for truth in truths)
+    first, second = (screen_luminance(rgb, exposure) - screen_luminance(truth, exposure) for truth in truths)
     return float(np.sqrt(max(np.mean(first * second), 0))) / level(sum(truths) / 2, exposure)
 
 
@@ -60,7 +60,7 @@ def _ours(tracer, the_set, truths) -> float:
     before = None
     while spent < OURS_S:
         began = time.perf_counter()
-        _round(tracer, the_set, film, number)
+        round_of(tracer, the_set, film, number)
         number += 1
         shot = Shot.of(film, the_set.exposure) if number == looks else None
         rgb = shot.smoothed()[0] if shot else None
@@ -104,7 +104,7 @@ def _told_over_true(tracer, the_set) -> list[float]:
     film, number = Film(TOLD_SIDE, TOLD_SIDE), 0
     for count in TOLD_AT:
         while number < count:
-            _round(tracer, the_set, film, number)
+            round_of(tracer, the_set, film, number)
             number += 1
         rgb, told = Shot.of(film, the_set.exposure).smoothed()
         found.append(told / max(_error(rgb, truths, the_set.exposure), 1e-6))

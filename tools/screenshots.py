@@ -1,4 +1,5 @@
-"""Refresh docs/screenshots from the demo data, on a server of its own; with `pictures` or `props`, those sheets of renders; with `settled`, one of before and after.
+"""Refresh docs/screenshots from the demo data, on a server of its own; with `pictures` or `props`, those sheets of renders; with
+`settled`, one of every stage before and after.
 
 `./bench` sets up what this needs.
 """
@@ -28,30 +29,49 @@ SIDE, SAMPLES = 300, 64
 COLUMNS = {"pictures": 4, "props": 3}
 
 
+def set_of(material: str, stage: str):
+    """A material of the demo on a stage of it."""
+    from nineglass.documents.model import Material, Stage, read
+    from nineglass.trace.scene import build_set
+
+    documents = ((Material, material), (Stage, stage))
+    return build_set(*(read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents))
+
+
+def shown(film, the_set, smooths: bool = True):
+    """(h, w, 3) 8-bit: a film in the view of its stage."""
+    from nineglass.picture.smooth import Shot
+    from nineglass.picture.views import VIEWS
+
+    rgb = Shot.of(film, the_set.exposure).smoothed(tells=False)[0] if smooths else film.rgb()
+    return VIEWS[the_set.stage.view](rgb, the_set.exposure)
+
+
+def save_sheet(name: str, pictures: list, columns: int) -> None:
+    """Pictures of one size, row by row; a palette of 256 colours keeps the file small."""
+    import numpy as np
+    from PIL import Image
+
+    blank = [np.full_like(pictures[0], 60)] * (-len(pictures) % columns)
+    rows = [[*pictures, *blank][i : i + columns] for i in range(0, len(pictures), columns)]
+    sheet = Image.fromarray(np.concatenate([np.concatenate(row, axis=1) for row in rows]))
+    sheet.quantize(256).save(SHOTS / f"{name}.png", optimize=True)
+
+
 def render_sheet(name: str) -> None:
     """Pictures side by side, their noise taken out."""
-    import numpy as np
-    from nineglass.documents.model import Material, Stage, read
-    from nineglass.picture.display import to_srgb8
-    from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
-    from nineglass.trace.scene import build_set
-    from PIL import Image
 
     tracer, pictures = Tracer(2), []
     for material, stage in SHEETS[name]:
-        documents = ((Material, material), (Stage, stage))
-        the_set = build_set(*(read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents))
-        film = Film(SIDE, SIDE)
+        the_set, film = set_of(material, stage), Film(SIDE, SIDE)
         tracer.render(the_set, film, 0, SAMPLES)
-        rgb, _ = Shot.of(film, the_set.exposure).smoothed(tells=False)
-        pictures.append(to_srgb8(rgb, the_set.exposure))
-    rows = [pictures[i : i + COLUMNS[name]] for i in range(0, len(pictures), COLUMNS[name])]
-    Image.fromarray(np.concatenate([np.concatenate(row, axis=1) for row in rows])).save(SHOTS / f"{name}.png")
+        pictures.append(shown(film, the_set))
+    save_sheet(name, pictures, COLUMNS[name])
 
 
-BESIDE_SIDE, BESIDE_S, BESIDE_COLUMNS = 200, 5.0, 6
+BESIDE_SIDE, BESIDE_S, BESIDE_COLUMNS = 150, 3.0, 6
 
 
 def render_before_after() -> None:
@@ -59,37 +79,26 @@ def render_before_after() -> None:
     import time
 
     import numpy as np
-    from bench_settle import STAGES
-    from nineglass.documents.model import Material, Stage, read
-    from nineglass.picture.smooth import Shot
-    from nineglass.picture.views import VIEWS
-    from nineglass.trace.adaptive import next_jobs
+    from bench_settle import STAGES, round_of
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
-    from nineglass.trace.scene import build_set
-    from PIL import Image
 
     tracer, pairs = Tracer(2), []
+
+    def after_a_while(render) -> Film:
+        film, number, began = Film(BESIDE_SIDE, BESIDE_SIDE), 0, time.monotonic()
+        while time.monotonic() - began < BESIDE_S:
+            render(film, number)
+            number += 1
+        return film
+
     for material, stage in STAGES:
-        documents = ((Material, material), (Stage, stage))
-        ours = build_set(*(read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents))
-        show = VIEWS[ours.stage.view]
-        before, after = Film(BESIDE_SIDE, BESIDE_SIDE), Film(BESIDE_SIDE, BESIDE_SIDE)
-        began, number = time.monotonic(), 0
-        while time.monotonic() - began < BESIDE_S:
-            tracer.render(ours.by_chance(), before, number, 1)
-            number += 1
-        began, number = time.monotonic(), 0
-        while time.monotonic() - began < BESIDE_S:
-            tracer.render(ours, after, jobs=next_jobs(after, number, ours.exposure))
-            number += 1
-        smooth, _ = Shot.of(after, ours.exposure).smoothed(tells=False)
-        pairs.append(np.concatenate([show(before.rgb(), ours.exposure), show(smooth, ours.exposure)]))
-    while len(pairs) % BESIDE_COLUMNS:
-        pairs.append(np.full_like(pairs[0], 60))
-    rows = [pairs[i : i + BESIDE_COLUMNS] for i in range(0, len(pairs), BESIDE_COLUMNS)]
-    sheet = np.concatenate([np.concatenate(row, axis=1) for row in rows])
-    Image.fromarray(sheet).save(SHOTS / "settled.png")
+        ours = set_of(material, stage)
+        plain = ours.by_chance()
+        before = after_a_while(lambda film, number, plain=plain: tracer.render(plain, film, number, 1))
+        after = after_a_while(lambda film, number, ours=ours: round_of(tracer, ours, film, number))
+        pairs.append(np.concatenate([shown(before, ours, smooths=False), shown(after, ours)]))
+    save_sheet("settled", pairs, BESIDE_COLUMNS)
 
 
 def main() -> None:

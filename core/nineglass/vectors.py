@@ -20,6 +20,12 @@ def put3(array, i, a):
 
 
 @optic
+def triple(a):
+    """An array of three."""
+    return a[0], a[1], a[2]
+
+
+@optic
 def row3(array, k):
     """Row k of an (n, 3) array."""
     return array[k, 0], array[k, 1], array[k, 2]

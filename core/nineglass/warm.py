@@ -164,7 +164,7 @@ JOBS = (
     Job(
         "film view",
         (views.look_up,),
-        lambda w, s: views.film(np.zeros((2, 2, 3))),
+        lambda w, s: views.film_like(np.zeros((2, 2, 3))),
         needed=lambda s: s.stage.view == "film",
     ),
     Job(

@@ -4,7 +4,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from nineglass.picture.noise import shown
+from nineglass.picture.noise import screen_luminance
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
 from nineglass.trace.film import Film, length_facts
@@ -246,7 +246,7 @@ class Accumulation(SimpleTestCase):
             stage(lamps=[{"azimuth": 40}], strength=0.3, floor={}),
         )
         films = [render(document, scene, side=32, samples=16, seed=s) for s in range(1, 9)]
-        seen = np.stack([shown(film.rgb()) for film in films])
+        seen = np.stack([screen_luminance(film.rgb()) for film in films])
         measured = float(np.sqrt(seen.var(axis=0, ddof=1).mean()) / seen.mean())
         told = float(np.mean([film.noise() for film in films]))
         # Halves of well-spread samples are less even than the whole of them, so that a little too much is told.

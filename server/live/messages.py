@@ -28,7 +28,7 @@ class Show(BaseModel):
     inside: Word
     room: tuple[Pixels, Pixels] | None = None
     """How many pixels of the screen the picture may take, across and down."""
-    frame: tuple[Share, Share, Share, Share] | None = None
+    part: tuple[Share, Share, Share, Share] | None = None
     """The part of the picture that alone is made: left, top, right, bottom, 0 to 1."""
 
 
@@ -95,7 +95,7 @@ class Frame(BaseModel):
     seconds: float
     width: int
     height: int
-    frame: tuple[float, float, float, float] | None
+    part: tuple[float, float, float, float] | None
     """The part of the picture that it is, where it is not the whole."""
     coarse: bool
     settled: bool

@@ -44,7 +44,8 @@ COARSE_SIDE, COARSE_SHARE = 112, 0.25
 MOST_PIXELS = 2_000_000
 """A picture that has as many is not made finer."""
 
-HALF_OF_ROOM = 0.5
+SHARE_OF_ROOM = {"half": 0.5, "full": 1.0}
+"""Of the pixels that the picture takes on the screen, by `Settings.pixels`."""
 
 FRAMES_IN_FLIGHT = 3
 JPEG_QUALITY = 88
@@ -196,7 +197,7 @@ class Bench:
             return
         inside_before, self.inside = self.inside, change["inside"]
         same_light = self.stage and _seen_alike(stage, self.stage)
-        room, part = change.get("room"), change.get("frame")
+        room, part = change.get("room"), change.get("part")
         same = same_light and _looks(material) == _looks(self.material) and settings == self.settings
         same = same and (room, part) == (self.room, self.part)
         self.room, self.part = room, part
@@ -218,9 +219,9 @@ class Bench:
     def whole_size(self) -> tuple[int, int]:
         """Pixels of the whole picture across and down."""
         aspect, longer = ASPECTS[self.stage.shape], self.settings.picture_side
-        if self.room and self.settings.pixels != "fitted":
-            longer = min(self.room[0], self.room[1] * aspect) / min(aspect, 1)
-            longer *= HALF_OF_ROOM if self.settings.pixels == "half" else 1
+        share = SHARE_OF_ROOM.get(self.settings.pixels)
+        if self.room and share:
+            longer = share * min(self.room[0], self.room[1] * aspect) / min(aspect, 1)
         longer = min(longer, (MOST_PIXELS * max(aspect, 1 / aspect)) ** 0.5)
         wide, high = longer * min(aspect, 1), longer / max(aspect, 1)
         return max(round(wide), 16), max(round(high), 16)
@@ -352,7 +353,7 @@ class Bench:
     def show(self, film: Film, lossless: bool = False) -> None:
         """Send the picture as it is; smoothed when that is wished: a small one at once, a large one beside the work."""
         coarse = film is self.coarse
-        about = {"samples": self.samples, "cut": film.cut_share(), "coarse": coarse, "frame": self.part}
+        about = {"samples": self.samples, "cut": film.cut_share(), "coarse": coarse, "part": self.part}
         about |= {"width": film.width, "height": film.height}
         about |= {"seconds": time.monotonic() - self.began, "settled": self.settled}
         self.shown_at = time.monotonic()

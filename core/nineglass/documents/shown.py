@@ -2,9 +2,6 @@
 
 from typing import Literal
 
-View = Literal["plain", "film"]
-Shape = Literal["square", "3:2", "16:9", "2:3"]
-
 VIEWS: dict[str, tuple[str, str]] = {
     "plain": ("plain", "sRGB as it is: what is brighter than the screen clips."),
     "film": ("film-like", "ACES 2 for standard screens: bright parts roll off and pale."),
@@ -13,6 +10,9 @@ VIEWS: dict[str, tuple[str, str]] = {
 
 ASPECTS: dict[str, float] = {"square": 1.0, "3:2": 3 / 2, "16:9": 16 / 9, "2:3": 2 / 3}
 """Width over height of each shape."""
+
+View = Literal[*VIEWS]
+Shape = Literal[*ASPECTS]
 
 
 def as_json() -> dict:

@@ -13,19 +13,19 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
 """Of linear Rec.709 (IEC 61966-2-1)."""
 
 
-def shown(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
+def screen_luminance(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
     """(h, w) luminance of a linear picture as far as a screen shows it: beyond display white no noise is seen."""
     return np.clip(rgb @ LUMINANCE * 2.0**exposure_ev, 0, 1)
 
 
 def level(rgb: np.ndarray, exposure_ev: float = 0.0) -> float:
     """What errors of a picture are judged by."""
-    return max(float(shown(rgb, exposure_ev).mean()), DARK)
+    return max(float(screen_luminance(rgb, exposure_ev).mean()), DARK)
 
 
 def error(rgb: np.ndarray, truth: np.ndarray, exposure_ev: float = 0.0) -> float:
     """How far a picture is from the truth."""
-    apart = shown(rgb, exposure_ev) - shown(truth, exposure_ev)
+    apart = screen_luminance(rgb, exposure_ev) - screen_luminance(truth, exposure_ev)
     return float(np.sqrt(np.mean(apart**2))) / level(truth, exposure_ev)
 
 
@@ -35,7 +35,7 @@ BLOCKS = 8
 
 def worst_told(first: np.ndarray, second: np.ndarray, exposure_ev: float = 0.0) -> float:
     """As `told`, of the block of the picture where it is largest."""
-    square = (shown(first, exposure_ev) - shown(second, exposure_ev)) ** 2
+    square = (screen_luminance(first, exposure_ev) - screen_luminance(second, exposure_ev)) ** 2
     rows, columns = (max(size // BLOCKS, 1) for size in square.shape)
     blocks = np.add.reduceat(
         np.add.reduceat(square, range(0, len(square), rows)), range(0, square.shape[1], columns), axis=1
@@ -45,5 +45,5 @@ def worst_told(first: np.ndarray, second: np.ndarray, exposure_ev: float = 0.0) 
 
 def told(first: np.ndarray, second: np.ndarray, exposure_ev: float = 0.0) -> float:
     """The error of the mean of two pictures that differ in their samples alone."""
-    apart = shown(first, exposure_ev) - shown(second, exposure_ev)
+    apart = screen_luminance(first, exposure_ev) - screen_luminance(second, exposure_ev)
     return float(np.sqrt(np.mean(apart**2))) / 2 / level((first + second) / 2, exposure_ev)

@@ -38,10 +38,11 @@ class Shot:
 
     @classmethod
     def of(cls, film, exposure_ev: float) -> "Shot":
-        noise = film.noise(exposure_ev)
-        halves = None if noise is None else tuple(half.astype(np.float32) for half in film.halves())
+        halves, noise, worst = None, None, None
+        if film.samples() >= 2:
+            halves = tuple(half.astype(np.float32) for half in film.halves())
+            noise, worst = told(*halves, exposure_ev), worst_told(*halves, exposure_ev)
         samples = float(film.counts.mean())
-        worst = worst_told(*halves, exposure_ev) if halves else None
         return cls(film.rgb().astype(np.float32), halves, film.guidance(), exposure_ev, samples, noise, worst)
 
     @property

@@ -73,7 +73,7 @@ def look_up(places, table, out):
             out[k, c] = int(total + F(0.5))
 
 
-def film(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
+def film_like(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
     """(h, w, 3) linear Rec.709 to 8-bit through the film-like view."""
     to_working, table = _film_table()
     light = np.clip(rgb.reshape(-1, 3) @ to_working.T * 2.0**exposure_ev, 0, BRIGHTEST)
@@ -82,7 +82,7 @@ def film(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
     return out.reshape(rgb.shape)
 
 
-VIEWS: dict[str, Callable[[np.ndarray, float], np.ndarray]] = {"plain": to_srgb8, "film": film}
+VIEWS: dict[str, Callable[[np.ndarray, float], np.ndarray]] = {"plain": to_srgb8, "film": film_like}
 """(h, w, 3) linear Rec.709 and exposure in EV to 8-bit; `documents.shown` says what each is."""
 
 

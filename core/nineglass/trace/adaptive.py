@@ -8,7 +8,7 @@ draws as many samples as one that is dark by chance, and no pixel is judged by i
 import numpy as np
 from scipy.ndimage import uniform_filter
 
-from nineglass.picture.noise import shown
+from nineglass.picture.noise import screen_luminance
 from nineglass.trace.film import Film
 from nineglass.trace.render import Job, even_jobs
 
@@ -40,7 +40,7 @@ def next_jobs(film: Film, samples: int, exposure_ev: float = 0.0) -> list[Job]:
 
 def _error(film: Film, exposure_ev: float) -> np.ndarray:
     """(h, stretches) mean square error of what is seen."""
-    first, second = (shown(half, exposure_ev) for half in film.halves())
+    first, second = (screen_luminance(half, exposure_ev) for half in film.halves())
     square = ((first - second) / 2) ** 2
     starts = np.arange(0, film.width, STRETCH)
     lengths = np.diff([*starts, film.width])

@@ -93,7 +93,7 @@ class Film:
 
     def noise(self, exposure: float = 0.0) -> float | None:
         """The error of the picture as rendered, as `picture.noise` tells it; None below two samples."""
-        if self.counts.min() < 2:
+        if self.samples() < 2:
             return None
         return told(*self.halves(), exposure)
 

@@ -8,7 +8,7 @@ from nineglass.trace.gather import drawn_offset
 from nineglass.trace.paths import ACTIVE, AIR, FREE, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.trace.sensor import CAMERA_STEPS
-from nineglass.vectors import add, put3, scale, sub, unit
+from nineglass.vectors import add, put3, scale, sub, triple, unit
 
 WAVELENGTHS, LENS, JITTER, CAMERA_DRAWS = range(4)
 """Dimensions of the random numbers that a camera ray draws; whatever meets the path draws the next ones, as `Paths.dimension` counts."""
@@ -32,13 +32,7 @@ def generate(batch, lens, start, sensor, width, height, seed, first_pixel, pixel
     The job covers `pixels` pixels from first_pixel, sample by sample from first_sample; `done` of its paths are begun.
     """
     paths, counts = batch.paths, batch.counts
-    right, up, forward = (
-        (lens.right[0], lens.right[1], lens.right[2]),
-        (lens.up[0], lens.up[1], lens.up[2]),
-        lens.forward,
-    )
-    eye = (lens.eye[0], lens.eye[1], lens.eye[2])
-    ahead = (forward[0], forward[1], forward[2])
+    right, up, ahead, eye = triple(lens.right), triple(lens.up), triple(lens.forward), triple(lens.eye)
     for k in range(count):
         counts[FREE] -= 1
         i = batch.free[counts[FREE]]

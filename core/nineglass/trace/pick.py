@@ -39,7 +39,7 @@ def pick(
         "wavelengths_nm": ((edges[1:] + edges[:-1]) / 2).tolist(),
         "spectrum": [float(v) for v in mean[3:]],
         "seen": _seen(the_set, x, y),
-        "noise": film.noise(),
+        "noise": film.noise(the_set.exposure),
     }
 
 

@@ -53,7 +53,7 @@ class Asked(SimpleTestCase):
             "settings": {},
             "inside": "",
             "room": None,
-            "frame": None,
+            "part": None,
         },
         {"type": "look", "smoothed": True, "stops": False},
         {"type": "shown"},
@@ -75,7 +75,7 @@ class Asked(SimpleTestCase):
             *(
                 {key: value for key, value in show.items() if key != left_out}
                 for left_out in show
-                if left_out not in ("room", "frame")
+                if left_out not in ("room", "part")
             ),
             *(keep | {"request": 1}, hold | {"slip": None}, bracket | {"values": "1"}),
         )

@@ -528,21 +528,21 @@ class Sizes(AtWork):
             self.work(1)
         whole = self.bench.film.rgb()
         part = [0.25, 0.5, 0.75, 1.0]
-        self.show(settings={"picture_side": 96, "most_samples": 64}, frame=part)
+        self.show(settings={"picture_side": 96, "most_samples": 64}, part=part)
         while not self.bench.settled:
             self.work(1)
         last, alone = self.frames()[-1], self.bench.film.rgb()
-        self.assertEqual((last["width"], last["height"], last["frame"]), (48, 48, part))
+        self.assertEqual((last["width"], last["height"], last["part"]), (48, 48, part))
         there = whole[48:96, 24:72]
         self.assertAlmostEqual(float(alone.mean() / there.mean()), 1, delta=0.04)
         self.assertGreater(np.corrcoef(alone[..., 1].ravel(), there[..., 1].ravel())[0, 1], 0.9)
 
     def test_the_whole_comes_back(self):
-        self.show(frame=[0.25, 0.25, 0.5, 0.5])
+        self.show(part=[0.25, 0.25, 0.5, 0.5])
         self.work(2)
-        self.show(frame=None)
+        self.show(part=None)
         self.work(2)
-        self.assertIsNone(self.frames()[-1]["frame"])
+        self.assertIsNone(self.frames()[-1]["part"])
         self.assertEqual(self.frames()[-1]["width"], 96)
 
 

@@ -1659,8 +1659,8 @@ export interface components {
             width: number;
             /** Height */
             height: number;
-            /** Frame */
-            frame: [
+            /** Part */
+            part: [
                 number,
                 number,
                 number,
@@ -2044,10 +2044,10 @@ export interface components {
                 number
             ] | null;
             /**
-             * Frame
+             * Part
              * @default null
              */
-            frame: [
+            part: [
                 number,
                 number,
                 number,

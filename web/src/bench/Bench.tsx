@@ -19,10 +19,10 @@ import { BracketView } from "../picture/BracketView";
 import { valuesAcross } from "../picture/bracket";
 import { expose, Facts } from "../picture/Facts";
 import { FourUp } from "../picture/FourUp";
-import type { Part } from "../picture/frame";
 import { Looks, turnDisplay } from "../picture/Looks";
 import { Picture } from "../picture/Picture";
 import { Proofs } from "../picture/Proofs";
+import type { Part } from "../picture/part";
 import { Readout } from "../picture/Readouts";
 import { Wipe } from "../picture/Wipe";
 import { ModuleFace } from "../section/ModuleFace";
@@ -55,6 +55,10 @@ interface BenchProps {
   onOpen: (id: string) => void;
   onSettings: (settings: Settings) => void;
 }
+
+/** Pixels of the page above and below the picture, with the gauges and without them. */
+const BESIDES = 384;
+const BESIDES_FILLED = 190;
 
 /** Where a material stands that has stood nowhere yet. */
 const isUsual = ({ name }: StageOut) => name === "Window bench";
@@ -198,7 +202,7 @@ export function Bench({
   };
   const turnSmoothing = () => live.current?.turnSmoothing();
   const turnStops = () => live.current?.turnStops();
-  const setFrame = useCallback((part?: Part) => live.current?.frame(part), []);
+  const makePart = useCallback((part?: Part) => live.current?.makePart(part), []);
   const takeRoom = useCallback((width: number, height: number) => {
     room.current = [width, height];
     live.current?.setRoom(width, height);
@@ -239,7 +243,7 @@ export function Bench({
     ["Plain or film-like", "V: the view that the picture is shown in", () => turnDisplay(catalogue.views)],
     ["Stops from mid grey", "T: how bright each part is", turnStops],
     ["The picture fills the place", "W; again: back", () => fill((old) => !old)],
-    ["The whole picture", "R: no longer a part of it alone", () => setFrame()],
+    ["The whole picture", "R: no longer a part of it alone", () => makePart()],
     ["New material", "of clear glass, on this stage", () => make(false)],
     ["Copy this material", "and go on with the copy", () => make(true)],
     ["Save", "Ctrl S", () => save()],
@@ -316,10 +320,10 @@ export function Bench({
           <Picture
             ref={canvas}
             aspect={aspect}
-            besides={fills ? 190 : 384}
+            besides={fills ? BESIDES_FILLED : BESIDES}
             proof={shown}
             onAsk={(what, x, y) => live.current?.ask(what, x, y)}
-            onFrame={setFrame}
+            onPart={makePart}
             onRoom={takeRoom}
           >
             <BracketView
@@ -344,7 +348,7 @@ export function Bench({
             fills={fills}
             onFill={() => fill((old) => !old)}
             onStops={turnStops}
-            onWhole={() => setFrame()}
+            onWhole={() => makePart()}
           />
           <Readout />
           <Proofs

@@ -17,7 +17,7 @@ import type {
   Stage,
 } from "../api/client";
 import { openModule } from "../network/paper";
-import type { Part } from "../picture/frame";
+import type { Part } from "../picture/part";
 import type { DialSpot } from "../ui/pointed";
 import { changeStage, useDocuments } from "./documents";
 
@@ -127,6 +127,7 @@ export class LivePicture {
 
   close(): void {
     this.closed = true;
+    useLive.setState({ part: undefined });
     this.stop();
     clearTimeout(this.timer);
     this.socket?.close();
@@ -159,7 +160,7 @@ export class LivePicture {
   }
 
   /** Make a part of the picture alone, or the whole again. */
-  frame(part?: Part): void {
+  makePart(part?: Part): void {
     if (part === useLive.getState().part) return;
     useLive.setState({ part });
     this.changed();
@@ -257,7 +258,7 @@ export class LivePicture {
     this.sent += 1;
     this.sentAt = performance.now();
     useLive.setState({ sent: this.sent });
-    const seen = { inside: inside.join("/"), room: this.room ?? null, frame: useLive.getState().part ?? null };
+    const seen = { inside: inside.join("/"), room: this.room ?? null, part: useLive.getState().part ?? null };
     this.say({ type: "show", sequence: this.sent, material, stage, settings: this.settings, ...seen });
   }
 
@@ -343,10 +344,10 @@ export class LivePicture {
     const picture = await createImageBitmap(new Blob([bytes], { type: frame.mime }));
     const context = this.canvas.getContext("2d");
     if (context) {
-      if (!frame.frame && !frame.coarse) this.takeSize(frame.width, frame.height);
+      if (!frame.part && !frame.coarse) this.takeSize(frame.width, frame.height);
       context.imageSmoothingQuality = "high";
       const { width, height } = this.canvas;
-      const [left, top, right, bottom] = frame.frame ?? [0, 0, 1, 1];
+      const [left, top, right, bottom] = frame.part ?? [0, 0, 1, 1];
       context.drawImage(picture, left * width, top * height, (right - left) * width, (bottom - top) * height);
     }
     picture.close();

@@ -4,8 +4,8 @@ import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/do
 import { type Question, useLive } from "../bench/live";
 import { followPointer } from "../ui/drag";
 import { say } from "../ui/numbers";
-import { type Part, partBetween, placed } from "./frame";
 import { Held } from "./Held";
+import { type Part, partBetween, placed } from "./part";
 import { RayLines } from "./Readouts";
 import { scaleBar } from "./scale";
 
@@ -16,23 +16,23 @@ interface PictureProps {
   besides: number;
   /** A proof to show in place of the live picture. */
   proof?: { number: number; picture: string };
-  /** Read the light at a place, follow it, or make the place sharp; 0 to 1 from the left and from the top. */
   /** Laid over the picture. */
   children?: React.ReactNode;
+  /** Read the light at a place, follow it, or make the place sharp; 0 to 1 from the left and from the top. */
   onAsk: (what: Question, x: number, y: number) => void;
-  onFrame: (part?: Part) => void;
+  onPart: (part?: Part) => void;
   /** Told how many pixels of the screen the picture may take. */
   onRoom: (width: number, height: number) => void;
 }
 
-type HeldKey = "lamps" | "follow" | "pick" | "frame";
-const HELD: Record<string, HeldKey> = { l: "lamps", f: "follow", p: "pick", r: "frame" };
+type HeldKey = "lamps" | "follow" | "pick" | "part";
+const HELD: Record<string, HeldKey> = { l: "lamps", f: "follow", p: "pick", r: "part" };
 
 const DEGREES_PER_PIXEL = 0.5;
 
 /** The live picture. Dragging turns the form, with L the lamps; the wheel moves the camera, a double click makes a place sharp. */
 export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Picture(
-  { aspect, besides, proof, onAsk, onFrame, onRoom, children },
+  { aspect, besides, proof, onAsk, onPart, onRoom, children },
   canvas,
 ) {
   const state = useLive((s) => s.state);
@@ -41,7 +41,8 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
   const behind = useLive((s) => s.sent > (s.frame?.sequence ?? 0));
   const frame = useRef<HTMLDivElement>(null);
   const held = useRef<HeldKey>(undefined);
-  const framed = useRef(false);
+  /** Whether a part was drawn since its key was pressed. */
+  const hasDrawn = useRef(false);
   const part = useLive((s) => s.part);
   const [drawn, draw] = useState<Part>();
   const [aim, setAim] = useState(false);
@@ -52,9 +53,9 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
       const what = HELD[e.key.toLowerCase()];
       const typing = (e.target as HTMLElement).closest("input:not([type=checkbox]), textarea, select, dialog");
       if (!what || (typing && isDown) || e.ctrlKey || e.metaKey) return;
-      if (what === "frame" && !e.repeat) {
-        if (!isDown && !framed.current) onFrame();
-        framed.current = false;
+      if (what === "part" && !e.repeat) {
+        if (!isDown && !hasDrawn.current) onPart();
+        hasDrawn.current = false;
       }
       held.current = isDown ? what : undefined;
       setAim(isDown && what !== "lamps");
@@ -67,7 +68,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
       window.removeEventListener("keydown", down);
       window.removeEventListener("keyup", up);
     };
-  }, [onFrame]);
+  }, [onPart]);
 
   useEffect(() => {
     const element = frame.current;
@@ -86,8 +87,8 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
       onAsk(held.current, ...placeOf(event));
       return;
     }
-    if (held.current === "frame") {
-      drawFrame(event);
+    if (held.current === "part") {
+      drawPart(event);
       return;
     }
     let last = event.clientX;
@@ -99,22 +100,18 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
     followPointer(event, move, endGesture);
   };
 
-  const drawFrame = (event: PointerEvent<HTMLDivElement>) => {
-    const box = event.currentTarget.getBoundingClientRect();
-    const place = (e: { clientX: number; clientY: number }): [number, number] => [
-      (e.clientX - box.left) / box.width,
-      (e.clientY - box.top) / box.height,
-    ];
-    framed.current = true;
-    const first = place(event);
+  const drawPart = (event: PointerEvent<HTMLDivElement>) => {
+    const picture = event.currentTarget;
+    hasDrawn.current = true;
+    const first = placeIn(picture, event);
     let between: Part | undefined;
     const move = (e: globalThis.PointerEvent) => {
-      between = partBetween(first, place(e));
+      between = partBetween(first, placeIn(picture, e));
       draw(between);
     };
     followPointer(event, move, () => {
       draw(undefined);
-      onFrame(between);
+      onPart(between);
     });
   };
 
@@ -198,10 +195,12 @@ function onSomething(event: MouseEvent<HTMLDivElement>): boolean {
 }
 
 /** Where the pointer is in the picture: 0 to 1 from the left and from the top. */
-function placeOf(event: MouseEvent<HTMLDivElement>): [number, number] {
-  const box = event.currentTarget.getBoundingClientRect();
-  return [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height];
+function placeIn(picture: HTMLElement, pointer: { clientX: number; clientY: number }): [number, number] {
+  const box = picture.getBoundingClientRect();
+  return [(pointer.clientX - box.left) / box.width, (pointer.clientY - box.top) / box.height];
 }
+
+const placeOf = (event: MouseEvent<HTMLDivElement>) => placeIn(event.currentTarget, event);
 
 const STATES: Record<string, string | undefined> = {
   connecting: "The renderer is starting ...",

@@ -26,7 +26,7 @@ from nineglass.trace.geometry.surface import surface_at
 from nineglass.trace.light.lamps import meet_lamp
 from nineglass.trace.media.clear import pass_pane
 from nineglass.trace.paths import ACTIVE, AIR, FLOOR, FORM, LAMP, NOTHING, SHADOWS, THROWN
-from nineglass.vectors import add, dot, scale, vec3
+from nineglass.vectors import add, dot, negate, scale, vec3
 
 llvm.load_library_permanently(str(library_file()))
 # By name, so that the machine code of a cached kernel finds it in a new process (a ctypes pointer would be kept by its address).
@@ -111,7 +111,7 @@ def cast_shadows(batch, scene):
         seen_by = BY_CAMERA if paths.state[i] & THROWN else BY_SHADOWS
         if paths.state[i] & THROWN:
             lens = add(origin, scale(direction, far))
-            if _lamp_before(scene.lamps, lens, (-direction[0], -direction[1], -direction[2]), far):
+            if _lamp_before(scene.lamps, lens, negate(direction), far):
                 continue
         if far <= ZERO or not blocked(rays, batch.ray, batch.ray_bits, origin, direction, far, seen_by):
             for w in range(paths.lines[i]):

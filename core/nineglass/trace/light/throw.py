@@ -38,7 +38,7 @@ from nineglass.trace.paths import (
     WHOLE,
 )
 from nineglass.trace.random import is_odd, pair, single
-from nineglass.vectors import add, dot, put3, scale, sub, unit
+from nineglass.vectors import add, dot, negate, put3, scale, sub, triple, unit
 
 ONE_IN = 8
 """One path is thrown for so many samples of the camera."""
@@ -261,12 +261,11 @@ def _begin(batch, scene, sensor, i, pixel, sample, seed):
     way, distance, density = (ZERO, ONE, ZERO), ZERO, ONE
     if chance > ZERO:
         way, distance, density = _toward_light(scene, there.place, lamp, a, b)
-    level_row = lamp if lamp >= 0 and chance > ZERO else -1
     paths.levels[i], paths.medium[i] = 0, AIR
-    if level_row >= 0:
-        paths.levels[i], paths.medium[i] = throwing.levels[level_row], throwing.medium[level_row]
+    if lamp >= 0:
+        paths.levels[i], paths.medium[i] = throwing.levels[lamp], throwing.medium[lamp]
         for level in range(paths.levels[i]):
-            paths.within[level, i] = throwing.within[level_row, level]
+            paths.within[level, i] = throwing.within[lamp, level]
     draw_wavelengths(sensor, single(seed, pixel, sample, WAVELENGTHS), paths.wavelength, paths.per_density, i)
     paths.lines[i] = 4
     cosine = abs(dot(way, there.flat))
@@ -281,7 +280,7 @@ def _begin(batch, scene, sensor, i, pixel, sample, seed):
             row = scene.geometry.things.matter[paths.medium[i]]
             paths.sigma_a[w, i] = curve_at(scene.media.sigma[row], paths.wavelength[w, i])
     put3(paths.origin, i, add(there.place, scale(way, distance)))
-    put3(paths.direction, i, (-way[0], -way[1], -way[2]))
+    put3(paths.direction, i, negate(way))
     paths.place[0, i], paths.place[1, i] = distance, ZERO
 
 
@@ -322,13 +321,13 @@ def toward_lens(scene, paths, i, start, seed, dimension):
     up = (ZERO, ONE, ZERO)
     if state & BENT == 0:
         return up, ZERO, ZERO
-    right, rise, ahead = vec3_of(lens.right), vec3_of(lens.up), vec3_of(lens.forward)
+    right, rise, ahead = triple(lens.right), triple(lens.up), triple(lens.forward)
     shift = (ZERO, ZERO, ZERO)
     if lens.radius > ZERO:
         a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension)
         r, phi = lens.radius * sqrt(a), TWO * PI * b
         shift = add(scale(unit(right), r * F(cos(phi))), scale(unit(rise), r * F(sin(phi))))
-    away = sub(start, add(vec3_of(lens.eye), shift))
+    away = sub(start, add(triple(lens.eye), shift))
     depth = dot(away, ahead)
     if depth <= F(1e-6):
         return up, ZERO, ZERO
@@ -344,11 +343,6 @@ def toward_lens(scene, paths, i, start, seed, dimension):
     cosine = depth / distance
     share = scene.throwing.power * QUARTER / (sqrt(wide * high) * cosine * cosine * cosine * square)
     return scale(away, -ONE / distance), distance, share
-
-
-@step
-def vec3_of(a):
-    return a[0], a[1], a[2]
 
 
 @step
