@@ -93,7 +93,9 @@ class Picture(BrowserCase):
             for (let i = 0; i < d.length; i += 4) grey += Math.abs(d[i] - d[i + 2]) < 12;
             return grey > 0.7 * d.length / 4 }"""
         )
+        self.page.get_by_label("Stops from mid grey").wait_for()
         self.page.keyboard.press("t")
+        self.page.get_by_label("Stops from mid grey").wait_for(state="detached")
         self.page.keyboard.press("Control+z")
         self.page.get_by_role("button", name="plain", pressed=True).wait_for()
 

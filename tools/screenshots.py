@@ -48,14 +48,14 @@ def shown(film, the_set, smooths: bool = True):
 
 
 def save_sheet(name: str, pictures: list, columns: int) -> None:
-    """Pictures of one size, row by row; a palette of 256 colours keeps the file small."""
+    """Pictures of one size, row by row."""
     import numpy as np
     from PIL import Image
 
     blank = [np.full_like(pictures[0], 60)] * (-len(pictures) % columns)
     rows = [[*pictures, *blank][i : i + columns] for i in range(0, len(pictures), columns)]
-    sheet = Image.fromarray(np.concatenate([np.concatenate(row, axis=1) for row in rows]))
-    sheet.quantize(256).save(SHOTS / f"{name}.png", optimize=True)
+    sheet = np.concatenate([np.concatenate(row, axis=1) for row in rows])
+    Image.fromarray(sheet).save(SHOTS / f"{name}.png", optimize=True)
 
 
 def render_sheet(name: str) -> None:
@@ -71,7 +71,7 @@ def render_sheet(name: str) -> None:
     save_sheet(name, pictures, COLUMNS[name])
 
 
-BESIDE_SIDE, BESIDE_S, BESIDE_COLUMNS = 150, 3.0, 6
+BESIDE_SIDE, BESIDE_S, BESIDE_COLUMNS = 120, 2.0, 6
 
 
 def render_before_after() -> None:

@@ -68,7 +68,7 @@ class Stops(SimpleTestCase):
         for step in range(-2, 3):
             inside = drawn[(away == step) & (np.arange(240) % 1 == 0)]
             self.assertLessEqual(len(np.unique(inside, axis=0)), 2, "a step and the line at its edge")
-        np.testing.assert_array_equal(drawn[120], views.MARKER)
+        np.testing.assert_array_equal(drawn[120], shown.MARKER)
         lightness = [drawn[np.flatnonzero(away == step)[5]].mean() for step in (-3, -2, -1, 1, 2, 3)]
         self.assertEqual(lightness, sorted(lightness))
 

@@ -62,12 +62,19 @@ class ShapeOut(Schema):
     """Width over height."""
 
 
+class StopOut(Schema):
+    stop: int
+    """From mid grey."""
+    color: str
+
+
 class CatalogueOut(Schema):
     kinds: list[KindOut]
     conversions: list[ConversionOut]
     gradients: list[GradientOut]
     views: list[ViewOut]
     shapes: list[ShapeOut]
+    stops: list[StopOut]
     plain: PlainOut
 
 

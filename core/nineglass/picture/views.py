@@ -9,6 +9,7 @@ from functools import cache
 
 import numpy as np
 
+from nineglass.documents.shown import MOST_STOPS, stop_color
 from nineglass.kernels import ONE, ZERO, F, kernel
 from nineglass.picture.display import to_srgb8
 from nineglass.picture.noise import LUMINANCE
@@ -96,22 +97,16 @@ def stops(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
     return np.log2(np.maximum(rgb @ LUMINANCE, 1e-9) / MID_GREY) + exposure_ev
 
 
-STOPS_SHOWN = 6
-MARKER = np.array([246, 226, 74])
-"""The pen: what lies within half a stop of mid grey."""
-
-
 def stops_drawn(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
     """(h, w, 3) 8-bit: steps of grey, one a stop, with a line where they meet, the marker over mid grey; what lies beyond six stops above
     is hatched, and dotted beyond six below."""
     away = stops(rgb, exposure_ev)
-    step = np.clip(np.rint(away), -STOPS_SHOWN, STOPS_SHOWN).astype(int)
-    grey = np.rint(128 + step * (104 / STOPS_SHOWN)).astype(np.uint8)
-    drawn = np.repeat(grey[..., None], 3, axis=2)
-    drawn[step == 0] = MARKER
+    step = np.clip(np.rint(away), -MOST_STOPS, MOST_STOPS).astype(int)
+    colors = np.array([stop_color(stop) for stop in range(-MOST_STOPS, MOST_STOPS + 1)], np.uint8)
+    drawn = colors[step + MOST_STOPS]
     row, column = np.indices(step.shape)
-    drawn[(away > STOPS_SHOWN + 0.5) & ((row + column) % 6 < 2)] = 20
-    drawn[(away < -STOPS_SHOWN - 0.5) & (row % 4 == 0) & (column % 4 == 0)] = 150
+    drawn[(away > MOST_STOPS + 0.5) & ((row + column) % 6 < 2)] = 20
+    drawn[(away < -MOST_STOPS - 0.5) & (row % 4 == 0) & (column % 4 == 0)] = 150
     edge = np.zeros(step.shape, bool)
     edge[:, 1:] |= step[:, 1:] != step[:, :-1]
     edge[1:] |= step[1:] != step[:-1]

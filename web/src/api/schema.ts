@@ -420,6 +420,8 @@ export interface components {
             views: components["schemas"]["ViewOut"][];
             /** Shapes */
             shapes: components["schemas"]["ShapeOut"][];
+            /** Stops */
+            stops: components["schemas"]["StopOut"][];
             plain: components["schemas"]["PlainOut"];
         };
         /** ConversionOut */
@@ -1091,6 +1093,13 @@ export interface components {
              * @enum {string}
              */
             shape: "square" | "3:2" | "16:9" | "2:3";
+        };
+        /** StopOut */
+        StopOut: {
+            /** Stop */
+            stop: number;
+            /** Color */
+            color: string;
         };
         /**
          * Surround

@@ -7,6 +7,7 @@ import { say } from "../ui/numbers";
 import { Held } from "./Held";
 import { type Part, partBetween, placed } from "./part";
 import { RayLines } from "./Readouts";
+import { StopsKey } from "./StopsKey";
 import { scaleBar } from "./scale";
 
 interface PictureProps {
@@ -165,6 +166,7 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
         {!proof && <RayLines aspect={aspect} />}
         {!proof && <Held />}
         <Scale />
+        {!proof && <StopsKey />}
         {proof && <span className="absolute top-2 left-2 bg-marker px-2 text-[#1d1d1d]">proof {proof.number}</span>}
         {!proof && behind && state === "live" && (
           <span className="absolute top-2 left-2 bg-[#000a] px-2 text-white">behind</span>
