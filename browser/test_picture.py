@@ -129,7 +129,7 @@ class Picture(BrowserCase):
         self.assertGreater(np.abs(self.pixels()[150:230, 150:230] - before[150:230, 150:230]).mean(), 0.005)
 
     def test_it_tells_the_noise_of_what_is_shown(self):
-        self.wait_for_picture(samples=4)
+        self.wait_for_picture(samples=8)
         facts = self.page.get_by_test_id("facts")
         facts.get_by_text("noise left").wait_for()
         smoothed = float(facts.inner_text().split("noise left")[1].split("%")[0])

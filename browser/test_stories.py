@@ -162,3 +162,33 @@ class SlitOfLight(BrowserCase):
         self.assertLess(
             np.abs(np.diff(frosted, axis=1)).mean(), 0.8 * np.abs(np.diff(clear, axis=1)).mean(), "frosted is soft"
         )
+
+
+class ClearToCeramic(BrowserCase):
+    """One form from clear through milky to ceramic on one dial's travel; then the same told by its colour and mean free path."""
+
+    def form(self) -> np.ndarray:
+        self.wait_for_picture(samples=3)
+        return self.pixels()[200:330, 150:270]
+
+    def test_one_dial_goes_all_the_way_and_the_gauges_tell_it(self):
+        page = self.page
+        self.wait_for_picture()
+        self.assertEqual(page.get_by_role("tab", name="Slab").count(), 0, "clear matter has no gauge of scattering")
+        scattering = self.band("Interior").get_by_role("slider", name="Scattering", exact=True)
+        looks = []
+        for amount in ("0", "3", "300"):
+            self.change(lambda amount=amount: self.type_into(scattering, amount))
+            looks.append(self.form().mean(axis=-1))
+        clear, milky, ceramic = (float(np.abs(np.diff(one, axis=1)).mean()) for one in looks)
+        self.assertLess(milky, 0.7 * clear, "what stands behind is veiled")
+        self.assertLess(ceramic, 0.7 * clear, "and then gone")
+        self.assertGreater(float(np.abs(looks[2] - looks[1]).mean()), 0.02, "ceramic is not milky")
+        page.get_by_role("tab", name="Slab").click()
+        page.get_by_text("A slab as thick as the form reflects").wait_for()
+        page.get_by_role("tab", name="Mean free path").click()
+        page.get_by_text("until it is scattered").first.wait_for()
+        page.get_by_role("tab", name="Phase").click()
+        page.get_by_test_id("polar").wait_for()
+        self.change(lambda: self.type_into(scattering, "0.0005"))
+        page.get_by_text("nothing of it is seen").wait_for()

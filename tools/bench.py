@@ -19,6 +19,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
+from bench_media import bench_media
 from bench_neighbours import bench_neighbours, bench_upload
 from bench_settle import bench_caustics, bench_filter, bench_settle
 
@@ -55,6 +56,8 @@ AIMS = {
     "noise.told_over_true_least": (0.7, 0.85),
     "noise.told_over_true_most": (1.4, 1.2),
     "filter.share_of_time": (0.25, 0.12),
+    "media.candle_pass_vs_float": (3, 1.8),
+    "media.fog_vs_clear": (2.5, 1.6),
     "web.drag_frame_ms_p95": (32, 16),
     "web.bracket_s": (4, 2),
     "web.initial_js_kb_gzip": (450, 300),
@@ -517,6 +520,8 @@ def bench_web() -> dict:
         page.mouse.up()
         gaps = page.evaluate("() => window.gaps_.slice(1)")
     return {
+        "media.candle_pass_vs_float": (3, 1.8),
+        "media.fog_vs_clear": (2.5, 1.6),
         "web.drag_frame_ms_p95": float(np.percentile(gaps, 95)),
         "web.bracket_s": bracket,
         "web.initial_js_kb_gzip": scripts / 1024,
@@ -682,6 +687,7 @@ GROUPS = {
     "settle": lambda: bench_settle(document),
     "caustics": lambda: bench_caustics(document),
     "filter": lambda: bench_filter(document),
+    "media": lambda: bench_media(document, interleaved),
 }
 
 

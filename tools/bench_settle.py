@@ -20,7 +20,13 @@ STAGES = (
     *(("signal-lens", "lens-stand"), ("signal-lens-ruby", "lens-stand"), ("abalone-film", "shell-shelf")),
     *(("shears", "workbench"), ("tea-caddy", "tea-shelf"), ("driftwood", "shelf"), ("oil-slate", "wet-step")),
     *(("scratched-beaker", "washing-up"), ("brass-cap", "under-the-spot"), ("sea-worn-float", "slipway")),
-    ("prism", "slit-of-sun"),
+    *(
+        ("prism", "slit-of-sun"),
+        ("milk-glass", "milk-steps"),
+        ("tallow", "candle-sill"),
+        ("whale-tooth", "tooth-bench"),
+    ),
+    *(("jade", "seal-desk"), ("rosehip-syrup", "cordial-table"), ("harbour-fog", "harbour")),
 )
 """Every demo stage, with the material that stands on it."""
 

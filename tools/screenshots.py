@@ -10,7 +10,7 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 SHOTS = ROOT / "docs" / "screenshots"
-PROPS = (("Oil on slate", "layers"), ("Shears", "shears"))
+PROPS = (("Oil on slate", "layers"), ("Tallow", "tallow"), ("Shears", ""))
 
 SHEETS = {
     "pictures": (
@@ -21,6 +21,8 @@ SHEETS = {
     "props": (
         *(("abalone-film", "shell-shelf"), ("shears", "workbench"), ("tea-caddy", "tea-shelf")),
         *(("driftwood", "shelf"), ("oil-slate", "wet-step"), ("scratched-beaker", "washing-up")),
+        *(("milk-glass", "milk-steps"), ("tallow", "candle-sill"), ("whale-tooth", "tooth-bench")),
+        *(("jade", "seal-desk"), ("rosehip-syrup", "cordial-table"), ("harbour-fog", "harbour")),
     ),
 }
 """Sheets of renders of the demo: (material, stage) each."""
@@ -164,7 +166,10 @@ def main() -> None:
                 if material == "Shears":
                     page.locator("[data-slip=heat] header").click()
                     page.wait_for_timeout(400)
-                page.screenshot(path=SHOTS / f"{file}.png")
+                if material == "Tallow":
+                    page.get_by_role("tab", name="Slab").click()
+                if file:
+                    page.screenshot(path=SHOTS / f"{file}.png")
             page.locator(".react-flow__pane").click(position={"x": 20, "y": 640})
             thickness = page.get_by_role("article", name="Oxide thickness")
             thickness.locator("header").click()

@@ -308,10 +308,8 @@ class Kind:
 
     @property
     def rules(self) -> Rules:
-        named = {
-            field.name: getattr(self.make, field.name) for field in fields(Rules) if hasattr(self.make, field.name)
-        }
-        return Rules(**named)
+        said = {field.name: getattr(self.make, field.name, None) for field in fields(Rules)}
+        return Rules(**{name: rule for name, rule in said.items() if rule is not None and name not in self.dials})
 
 
 def find_files(package: str, folders: list[str]) -> None:

@@ -33,10 +33,11 @@ from nineglass.trace.families.registry import FAMILIES, LAYERS
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower
 from nineglass.trace.generate import generate
-from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, intersect
+from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, cast_shadows_in_fog, intersect
 from nineglass.trace.guides import note_guides
 from nineglass.trace.light.throw import throw
 from nineglass.trace.locate import locate, queue_by_family, sort_by_material
+from nineglass.trace.media.scattering import walk_through_media
 from nineglass.trace.paths import GUIDES
 from nineglass.trace.programs import fit_colors
 from nineglass.trace.render import Worker
@@ -139,12 +140,24 @@ JOBS = (
         (cast_shadows,),
         lambda worker, s: cast_shadows(worker.batch, s.scene),
         first=True,
-        needed=lambda s: not s.scene.fast_shadows,
+        needed=lambda s: not (s.scene.fast_shadows or s.table.has_fog),
     ),
     Job("camera", (generate,), _generate, first=True),
     Job("settle", (settle,), _settle, first=True),
     Job("guides", (note_guides,), _note_guides, first=True),
     Job("throw", (throw,), _throw, first=True, needed=lambda s: s.throws),
+    Job(
+        "fog shadows",
+        (cast_shadows_in_fog,),
+        lambda worker, s: cast_shadows_in_fog(worker.batch, s.scene),
+        needed=lambda s: s.table.has_fog and not s.scene.fast_shadows,
+    ),
+    Job(
+        "walk",
+        (walk_through_media,),
+        lambda worker, s: walk_through_media(worker.batch, s.scene, 1),
+        needed=lambda s: s.table.walks,
+    ),
     Job("queue", (queue_by_family,), lambda w, s: queue_by_family(w.batch, w.registers, s.scene, 1), first=True),
     Job("gauges", (run_program,), _gauges, first=True),
     *(job for job in FAMILY_JOBS if not job.first),

@@ -3,7 +3,7 @@
 import numpy as np
 from django.test import SimpleTestCase
 from nineglass.picture.noise import error
-from nineglass.trace.adaptive import EVEN_ROUND, EVEN_SAMPLES, SAMPLES, STRETCH, next_jobs
+from nineglass.trace.adaptive import EVEN_SAMPLES, LEAST, MOST_SAMPLES, STRETCH, next_jobs
 from nineglass.trace.random import is_odd
 
 from tests.scenes import TRACER, Film, build_set, material, stage
@@ -13,14 +13,24 @@ ROUGH_BALL = material(interface={"specular_roughness": 0.2})
 LIT = stage("ball", {"diameter": 5}, lamps=[{"azimuth": 150, "elevation": 30}], floor={}, strength=0.1)
 
 
-def noisy_film(spread, side=64):
-    """A film after the even passes whose pixels' halves differ by `spread` (h, w)."""
-    film = Film(side, side)
-    film.counts[:], film.odd_counts[:] = EVEN_SAMPLES, EVEN_SAMPLES // 2
-    apart = (RNG.normal(0, 1, (side, side)) * spread).ravel()[:, None]
-    film.odd[:] = (0.3 + apart) * EVEN_SAMPLES / 2
-    film.sums[:] = film.odd + (0.3 - apart) * EVEN_SAMPLES / 2
+def noisy_film(spread, counts=EVEN_SAMPLES):
+    """A film of so many samples a pixel, each of which errs by `spread` (h, w)."""
+    film = Film(*spread.shape[::-1])
+    film.counts[:] = np.ravel(counts)
+    film.odd_counts[:] = film.counts // 2
+    apart = (RNG.normal(0, 1, spread.shape) * spread).ravel() / film.counts**0.5
+    film.odd[:] = ((0.3 + apart) * film.counts / 2)[:, None]
+    film.sums[:] = film.odd + ((0.3 - apart) * film.counts / 2)[:, None]
     return film
+
+
+def counts_after(spread, rounds):
+    """(h, w) samples after the even passes and so many rounds."""
+    counts = np.full(spread.shape, EVEN_SAMPLES)
+    for _ in range(rounds):
+        film = noisy_film(spread, counts)
+        counts = counts + given(film, next_jobs(film, EVEN_SAMPLES))
+    return counts
 
 
 def given(film, jobs):
@@ -51,13 +61,23 @@ class Chosen(SimpleTestCase):
         spread[10:30, 32:] = 0.2
         film = noisy_film(spread)
         got = given(film, next_jobs(film, EVEN_SAMPLES + 1))
-        self.assertGreater(got[12:28, 32:].mean(), 0.9 * SAMPLES)
+        self.assertGreater(got[12:28, 32:].mean(), 4)
         self.assertLess(got[40:].mean(), 0.3)
+        self.assertLessEqual(got.max(), MOST_SAMPLES)
         self.assertAlmostEqual(got.mean(), 1, delta=0.05, msg="a round is worth about one sample a pixel")
 
-    def test_one_round_in_some_is_even(self):
-        film = noisy_film(np.full((64, 64), 0.1))
-        self.assertTrue((given(film, next_jobs(film, EVEN_SAMPLES + EVEN_ROUND)) == 1).all())
+    def test_samples_stand_to_each_other_as_the_errors_do(self):
+        """Least sum of squares of error over count, under a fixed sum of counts (Neyman 1934)."""
+        spread = np.full((64, 64), 0.05)
+        spread[:, 32:] = 0.2
+        counts = counts_after(spread, 40)
+        least = LEAST * 0.125
+        self.assertAlmostEqual(counts[:, 48:].mean() / counts[:, :16].mean(), (0.2 + least) / (0.05 + least), delta=0.3)
+
+    def test_what_seems_settled_gets_some_too(self):
+        spread = np.zeros((64, 64))
+        spread[:8] = 0.3
+        self.assertGreater(counts_after(spread, 60)[40:].min(), EVEN_SAMPLES)
 
     def test_bright_by_chance_draws_no_more_than_dark_by_chance(self):
         spread = RNG.uniform(0, 0.2, (64, 64))
@@ -74,7 +94,7 @@ class Chosen(SimpleTestCase):
         self.assertEqual(got[:24].sum(), 0)
 
     def test_stretches_end_with_their_row(self):
-        film = noisy_film(np.full((64, 64), 0.1), side=64)
+        film = noisy_film(np.full((64, 64), 0.1))
         for job in next_jobs(film, EVEN_SAMPLES + 1):
             self.assertEqual(job.first_pixel // 64, (job.first_pixel + job.pixels - 1) // 64)
             self.assertLessEqual(job.pixels, STRETCH)

@@ -48,6 +48,18 @@ class Reflectances(SimpleTestCase):
         back = sum(ray.left for ray in at_angle(document, 0, all_branches=True) if self.goes_back(ray))
         self.assertAlmostEqual(back, 0.04 + 0.96**2 * 0.04 * 0.36 / (1 - (0.04 * 0.6) ** 2), delta=0.0005)
 
+    def test_it_ends_where_light_is_scattered_on_average(self):
+        milky = {"transmission_depth": 1.0, "scatter_amount": 4.0}
+        document = stack(("interface", {"specular_ior": 1.5}), ("interior", milky))
+        [ray, *_] = at_angle(document, 0)
+        self.assertIn("scattered", ray.steps[-1].event)
+        self.assertAlmostEqual(ray.steps[-1].length_cm, 0.25, places=3)
+
+    def test_through_haze_it_goes_on_with_what_is_not_scattered(self):
+        haze = {"transmission_depth": 1.0, "scatter_amount": 0.2}
+        [ray, *_] = at_angle(stack(("interface", {"specular_ior": 1.5}), ("interior", haze)), 0)
+        self.assertAlmostEqual(ray.left, 0.96**2 * np.exp(-0.4), delta=0.003)
+
     def test_a_coat_on_a_metal_gives_back_what_both_do(self):
         # The same with the metal's share beneath: R = r + (1 - r)^2 m c / (1 - r m c), c the coat's colour, down and up together.
         iron = substances()["iron"]

@@ -3,6 +3,7 @@ from django.test import SimpleTestCase
 from nineglass.gauges import GAUGES, reading_of
 from nineglass.gauges.bench import read_bench
 from nineglass.gauges.notes import notes_of
+from nineglass.optics.doubling import slab
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
 from nineglass.trace.film import length_facts
@@ -139,3 +140,53 @@ class Bench(SimpleTestCase):
         self.assertEqual([g["name"] for g in self.read["gauges"]], ["ladder", "absorption", "index", "facing"])
         for gauge_read in self.read["gauges"]:
             self.assertTrue(gauge_read["help"] and gauge_read["computed"])
+
+
+class Scattering(SimpleTestCase):
+    """What is told of matter that scatters."""
+
+    BALL = stage("ball", {"diameter": 4})
+
+    def read(self, **interior):
+        return reading_of(
+            material(interface={"specular_ior": 1.5}, interior={"transmission_depth": 1.0, **interior}), self.BALL
+        )
+
+    def gauges(self, **interior) -> dict:
+        return {one["name"]: one["computed"] for one in read_bench(self.read(**interior))["gauges"]}
+
+    def notes(self, **interior) -> dict:
+        return {one["rule"]: one for one in read_bench(self.read(**interior))["notes"]}
+
+    def test_clear_matter_has_none_of_its_gauges(self):
+        self.assertTrue({"slab", "phase", "mean_free_path"}.isdisjoint(self.gauges()))
+
+    def test_the_mean_free_path_is_that_of_the_dials(self):
+        found = self.gauges(scatter_amount=10.0)["mean_free_path"]
+        self.assertAlmostEqual(found["curves"][0]["values"][20], 0.1, delta=0.002)
+        self.assertIn("0.1 cm", found["caption"])
+        self.assertIn("40 times", found["caption"])
+
+    def test_the_slab_is_that_of_the_exact_solution(self):
+        """Source: `optics.doubling`, which is held against published values in `test_scattering`."""
+        found = self.gauges(scatter_amount=5.0, transmission_color=[0.8] * 3)["slab"]
+        absorbed = -np.log(0.8)
+        true = slab(5.0 / (5.0 + absorbed), 4 * (5.0 + absorbed), 0.0, 1.5)
+        reflected, passed = (np.interp(4.0, found["x"]["values"], one["values"]) for one in found["curves"])
+        self.assertAlmostEqual(float(reflected), true.reflected, delta=0.01)
+        self.assertAlmostEqual(float(passed), true.passed, delta=0.01)
+
+    def test_phase(self):
+        found = self.gauges(scatter_amount=5.0, transmission_scatter_anisotropy=0.6)["phase"]
+        onward = np.array(found["curves"][0]["values"])
+        self.assertEqual(onward.argmax(), 0)
+        # Henyey & Greenstein 1941: straight on over straight back is ((1 + g) / (1 - g))^3.
+        self.assertAlmostEqual(onward[0] / onward[-1], 4.0**3, delta=0.05)
+
+    def test_notes_with_remedies_that_help(self):
+        self.assertNotIn("matt", self.notes(scatter_amount=3.0))
+        for amount, rule in ((0.001, "nothing scatters"), (2000.0, "matt")):
+            note = self.notes(scatter_amount=amount)[rule]
+            [change] = note["changes"]
+            self.assertEqual(change["dial"], "scatter_amount")
+            self.assertTrue({"nothing scatters", "matt"}.isdisjoint(self.notes(scatter_amount=change["value"])))

@@ -11,6 +11,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from nineglass.catalogue import BANDS
 from nineglass.describe import Refused
 from nineglass.files import keep, path_of
 from nineglass.forms.mesh import convex, faults_of_surface, from_planes, lathe
@@ -204,14 +205,12 @@ class Curves(SimpleTestCase):
             self.assertEqual(read_curve(f"400{mark}0.25\n700{mark}0.5"), [[400.0, 0.25], [700.0, 0.5]])
 
     def test_what_is_absorbed(self):
-        dials = {"absorption": "curve", "transmission_depth": 10, "transmission_color": [1, 1, 1], "concentration": 1.0}
+        dials = BANDS.kinds["interior"].defaults() | {"absorption": "curve", "transmission_depth": 10}
         sigma = absorption_curve(dials | {"transmittance": [[380, 0.1], [780, 0.1]]}, None)
         np.testing.assert_allclose(np.exp(-sigma * 0.1), 0.1, rtol=1e-6)
 
     def test_no_absorption_without_a_substance_or_dye(self):
-        dials = {"transmission_depth": 1, "concentration": 1.0, "substance": "none"} | {
-            f"dye_{i}": "none" for i in (1, 2, 3, 4)
-        }
+        dials = BANDS.kinds["interior"].defaults()
         for source in ("substance", "dyes"):
             self.assertEqual(absorption_curve(dials | {"absorption": source}, None).max(), 0)
 

@@ -6,7 +6,7 @@ from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from nineglass.gauges import reading_of
-from nineglass.gauges.ladder import transmitted
+from nineglass.gauges.within import transmitted
 from nineglass.kernels import FAST, F
 from nineglass.optics.absorption import sigma_at_depth, sigma_from_absorbance, transmittance
 from nineglass.optics.dielectric import dielectric_reflectance

@@ -124,6 +124,10 @@ class BandCut(BaseModel):
 class SectionCut(BaseModel):
     depth_cm: float
     cut: list[str]
+    scatterings: float
+    """Of light that goes straight down the depth, on average."""
+    scattered: str
+    """The colour of what is scattered."""
     bands: dict[str, BandCut]
 
 
@@ -220,7 +224,22 @@ class CurvesGauge(BaseModel):
     computed: Curves
 
 
-GaugeReading = Annotated[RungsGauge | StripsGauge | CurvesGauge, Field(discriminator="plot")]
+class Polar(BaseModel):
+    """Shares of the largest, at even steps of the angle from straight on (0) to straight back (180 degrees)."""
+
+    curves: list[CurveRow]
+    caption: str
+
+
+class PolarGauge(BaseModel):
+    name: str
+    title: str
+    help: str
+    plot: Literal["polar"]
+    computed: Polar
+
+
+GaugeReading = Annotated[PolarGauge | RungsGauge | StripsGauge | CurvesGauge, Field(discriminator="plot")]
 
 
 class Outline(BaseModel):

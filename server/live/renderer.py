@@ -61,7 +61,7 @@ TURN_S = 0.1
 SMOOTHING_SHARE = 0.1
 """How much of the time may be spent on smoothing, once the first pictures are there."""
 
-TOLD_FROM = 4
+TOLD_FROM = 8
 """Samples from which the noise left in a smoothed picture is told."""
 
 BEAT_S = 1.0

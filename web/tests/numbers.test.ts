@@ -34,3 +34,12 @@ test("a range that arrives is told plainly", () => {
   assert.equal(rangeWords({ low: 0.3, high: 0.3 }, ""), "0.3");
   assert.equal(rangeWords({}, ""), "driven");
 });
+
+test("a logarithmic dial that may be nothing has it at its low end", () => {
+  const amount = { low: 0.01, high: 1000, hard_low: 0, hard_high: 1e6, scale: "log", unit: "" } as DialAbout;
+  const span = spanOf(amount, 0);
+  assert.deepEqual(span, { low: 0.01, high: 1000 });
+  assert.equal(placeOf(amount, 0, span), 0);
+  assert.equal(valueAt(amount, 0, span), 0);
+  assert.ok(Math.abs(valueAt(amount, 0.2, span) - 0.1) < 1e-6);
+});

@@ -54,7 +54,7 @@ def reading_of(material: Material, stage: Stage | None = None, lengths: dict | N
 
 @dataclass(frozen=True)
 class Gauge:
-    """A plot beside the picture. plot: 'rungs' or 'curves'."""
+    """A plot beside the picture. plot: how the screens draw it: 'rungs', 'curves', 'strips' or 'polar'."""
 
     name: str
     title: str
@@ -66,8 +66,11 @@ class Gauge:
     place: int = 100
     """Where its tab stands among the others."""
 
+    when: Callable[[Reading], bool] = lambda reading: True
+    """Whether there is anything to plot."""
+
     def wanted(self, reading: Reading) -> bool:
-        return not reading.compiled.present.isdisjoint(self.bands)
+        return not reading.compiled.present.isdisjoint(self.bands) and self.when(reading)
 
 
 class Gauges:
@@ -76,10 +79,12 @@ class Gauges:
     def __init__(self):
         self.all: dict[str, Gauge] = {}
 
-    def gauge(self, *, title: str, plot: str, bands: tuple[str, ...], place: int = 100):
+    def gauge(self, *, title: str, plot: str, **about):
+        """about: the bands, the place and the condition of a `Gauge`."""
+
         def declare(compute):
             help = " ".join(compute.__doc__.split())
-            self.all[compute.__name__] = Gauge(compute.__name__, title, plot, help, compute, bands, place)
+            self.all[compute.__name__] = Gauge(compute.__name__, title, plot, help, compute, **about)
             self.all = dict(sorted(self.all.items(), key=lambda one: one[1].place))
             return compute
 

@@ -1,8 +1,8 @@
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
-from nineglass.gauges.ladder import absorption_of
 from nineglass.gauges.surface import form_size_cm
+from nineglass.gauges.within import absorption_of, varies_within
 from nineglass.matter.substances import WAVELENGTHS_NM
 
 
@@ -30,5 +30,5 @@ def absorption(reading: Reading) -> dict:
         "curves": curves,
         "marks": [],
         "caption": caption,
-        "varies": reading.varies("interior", "transmission_color") or reading.varies("interior", "transmission_depth"),
+        "varies": varies_within(reading),
     }

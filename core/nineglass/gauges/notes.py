@@ -6,10 +6,10 @@ import numpy as np
 
 from nineglass.documents.note import Change, Note
 from nineglass.gauges import Reading
-from nineglass.gauges.ladder import transmitted
 from nineglass.gauges.layer_notes import notes_on_layers
 from nineglass.gauges.stage_notes import notes_on_stage
 from nineglass.gauges.surface import form_size_cm
+from nineglass.gauges.within import MIDDLE, is_subsurface, scattering_of, scatters, transmitted, varies_within
 from nineglass.matter.material import reads_color
 from nineglass.spectra.observer import CMF, D65
 
@@ -23,7 +23,7 @@ CHANNELS = ("red", "green", "blue")
 
 def notes_of(reading: Reading) -> list[Note]:
     """All notes on a material and its stage."""
-    return [*_on_interior(reading), *notes_on_layers(reading), *notes_on_stage(reading)]
+    return [*_on_interior(reading), *_on_scattering(reading), *notes_on_layers(reading), *notes_on_stage(reading)]
 
 
 def _on_interior(reading: Reading) -> list[Note]:
@@ -39,6 +39,35 @@ def _on_interior(reading: Reading) -> list[Note]:
     if not reading.varies("interior", "transmission_depth"):
         notes += _depth(reading, band.id)
     return notes
+
+
+LONGEST_PATH, SHORTEST_PATH = 3.0, 1 / 1000
+"""Mean free paths, of the size of the form, beyond which nothing is scattered, and below which the matter is matt."""
+
+GOOD_PATH = 1 / 10
+
+
+def _on_scattering(reading: Reading):
+    """Notes on how far light goes until it is scattered, beside the form."""
+    band = next((b for b in reading.material.section.bands if b.kind in ("interior", "subsurface") and b.on), None)
+    size = form_size_cm(reading)
+    if band is None or size is None or not scatters(reading) or varies_within(reading):
+        return
+    path = 100 / max(float(scattering_of(reading)[MIDDLE]), 1e-9)
+    longer = GOOD_PATH * size / path
+    # The mean free path is the dial itself, or goes against the amount.
+    dial, times = ("subsurface_radius", longer) if is_subsurface(reading) else ("scatter_amount", 1 / longer)
+    better = float(f"{reading.values[band.kind, dial] * times:.2g}")
+    about = (path / size, band.id, dial, f"Set to {better:g}", [Change(band.id, dial, better)])
+    if path > LONGEST_PATH * size:
+        says = f"Light goes {path:.3g} cm until it is scattered, {path / size:.2g} times the form of {size:.2g} cm: nothing of it is seen."
+        yield Note("nothing scatters", says, *about)
+    elif path < SHORTEST_PATH * size:
+        says = (
+            f"Light goes {path:.2g} cm until it is scattered, a {size / path:.0f}th of the form of {size:.2g} cm: it looks matt. "
+            "Body colour does, and settles sooner."
+        )
+        yield Note("matt", says, *about)
 
 
 def as_json(notes: list[Note]) -> list[dict]:

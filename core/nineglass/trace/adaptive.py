@@ -12,17 +12,17 @@ from nineglass.picture.noise import screen_luminance
 from nineglass.trace.film import Film
 from nineglass.trace.render import Job, even_jobs
 
-STRETCH = 32
+STRETCH = 16
 """Pixels of a row that get samples together."""
 
 EVEN_SAMPLES = 8
-SAMPLES, ONE_IN = 4, 4
-"""A round gives so many samples to one in so many stretches."""
+SAMPLES, MOST_SAMPLES = 4, 32
+"""A round gives a stretch so many samples, or a multiple, at most so many."""
 
-EVEN_ROUND = 4
-"""One round in so many is even, so that what is not yet seen to be noisy is found."""
+LEAST = 0.35
+"""Of the mean error: that of a stretch that seems settled, so that what is not yet seen to be noisy is found."""
 
-AROUND = (9, 3)
+AROUND = (5, 3)
 """Rows and stretches that a stretch is judged with."""
 
 
@@ -30,28 +30,36 @@ def next_jobs(film: Film, samples: int, exposure_ev: float = 0.0) -> list[Job]:
     """The work of the next round. samples: rounds so far, each of about one sample a pixel."""
     if samples < EVEN_SAMPLES:
         return even_jobs(range(film.width * film.height), samples, 1)
-    first = film.counts.reshape(film.height, film.width)[:, ::STRETCH]
-    if samples % EVEN_ROUND == 0:
-        return _jobs(film, first, np.arange(first.size), 1)
-    worth = _error(film, exposure_ev) * SAMPLES / (first + SAMPLES)
-    chosen = np.argsort(-worth, axis=None, kind="stable")[: -(-first.size // ONE_IN)]
-    return _jobs(film, first, np.sort(chosen), SAMPLES)
+    counts = film.counts.reshape(film.height, film.width)[:, ::STRETCH]
+    wanted = _wanted(counts, film.halves(), exposure_ev)
+    return _jobs(film, counts, _shared_out(np.maximum(wanted - counts, 0)))
 
 
-def _error(film: Film, exposure_ev: float) -> np.ndarray:
-    """(h, stretches) mean square error of what is seen."""
-    first, second = (screen_luminance(half, exposure_ev) for half in film.halves())
-    square = ((first - second) / 2) ** 2
-    starts = np.arange(0, film.width, STRETCH)
-    lengths = np.diff([*starts, film.width])
-    return uniform_filter(np.add.reduceat(square, starts, axis=1) / lengths, AROUND, mode="nearest")
+def _wanted(counts, halves, exposure_ev: float) -> np.ndarray:
+    """(h, stretches) samples of each stretch, when as many as there are stretches are given: those of least error stand to each other as
+    the errors of single samples."""
+    first, second = (screen_luminance(half, exposure_ev) for half in halves)
+    starts = np.arange(0, first.shape[1], STRETCH)
+    lengths = np.diff([*starts, first.shape[1]])
+    square = np.add.reduceat((first - second) ** 2, starts, axis=1) / lengths
+    error = np.sqrt(np.maximum(uniform_filter(square * counts, AROUND, mode="nearest"), 0))
+    error += LEAST * error.mean()
+    return error * ((counts.sum() + counts.size) / error.sum())
 
 
-def _jobs(film: Film, first: np.ndarray, chosen: np.ndarray, samples: int) -> list[Job]:
+def _shared_out(lacking: np.ndarray) -> np.ndarray:
+    """As many samples as there are stretches, in steps, to those that lack the most."""
+    steps = np.clip(np.ceil(lacking / SAMPLES), 0, MOST_SAMPLES // SAMPLES).astype(int)
+    order = np.argsort(-lacking, axis=None, kind="stable")
+    enough = np.cumsum(steps.ravel()[order]) * SAMPLES > lacking.size
+    steps.ravel()[order[enough]] = 0
+    return steps * SAMPLES
+
+
+def _jobs(film: Film, counts: np.ndarray, given: np.ndarray) -> list[Job]:
     jobs = []
-    for k in chosen:
-        row, column = divmod(int(k), first.shape[1])
-        start = column * STRETCH
+    for row, column in zip(*np.nonzero(given), strict=True):
+        start = int(column) * STRETCH
         pixels = min(STRETCH, film.width - start)
-        jobs.append(Job(row * film.width + start, pixels, int(first[row, column]), samples))
+        jobs.append(Job(int(row) * film.width + start, pixels, int(counts[row, column]), int(given[row, column])))
     return jobs

@@ -26,6 +26,10 @@ from nineglass.vectors import frame
 MOST_STEPS = 64
 LEAST_LEFT = 1e-4
 MOST_BRANCHES = 64
+
+BEYOND_M = 100.0
+"""How far a ray that meets nothing is looked after."""
+
 LAYERS = next(k for k, family in enumerate(FAMILIES) if family.name == "layers")
 
 
@@ -102,8 +106,11 @@ class Follower:
     def _index(self, medium: int, nm: float) -> float:
         return self._curve(self.scene.media.index, medium, nm, 1.0)
 
-    def _sigma_a(self, medium: int, nm: float) -> float:
-        return self._curve(self.scene.media.sigma, medium, nm, 0.0)
+    def _sigma_s(self, medium: int, nm: float) -> float:
+        return self._curve(self.scene.media.sigma_s, medium, nm, 0.0)
+
+    def _extinction(self, medium: int, nm: float) -> float:
+        return self._curve(self.scene.media.sigma, medium, nm, 0.0) + self._sigma_s(medium, nm)
 
     def follow(self, origin, direction, nm: float, all_branches: bool = False) -> list[Ray]:
         """The ways of a ray from a point (m, about the middle of the stage) along a direction."""
@@ -172,6 +179,11 @@ class Follower:
     def _step(self, branch: Branch) -> list[Branch]:
         """Go on to the next boundary: the branches, the stronger first; none at the end."""
         met = self.meet(branch)
+        medium = self._medium(branch.within)
+        scatters = self._sigma_s(medium, branch.ray.wavelength_nm)
+        if scatters * (met.distance if met.thing >= 0 or met.floor else BEYOND_M) > 1:
+            self._end(branch, 1 / scatters, self.name(medium), "is scattered; on average it comes so far")
+            return []
         if met.thing < 0:
             if met.floor:
                 self._end(branch, met.distance, "floor", "ends at the floor")
@@ -304,7 +316,7 @@ class Follower:
 
     def _end(self, branch: Branch, length: float, what: str, event: str) -> None:
         medium, ray = self._medium(branch.within), branch.ray
-        absorbed = exp(-self._sigma_a(medium, ray.wavelength_nm) * (length if what else 0.0))
+        absorbed = exp(-self._extinction(medium, ray.wavelength_nm) * (length if what else 0.0))
         ends = Event(None, None, self._index(medium, ray.wavelength_nm), None, None, absorbed)
         self._add(ray, branch.at, branch.at + branch.way * length, self.name(medium), what, event, ends)
 
@@ -316,7 +328,7 @@ class Follower:
         medium = self._medium(branch.within)
         if medium == AIR and not met.entering:
             medium = met.before
-        one.ray.left *= exp(-self._sigma_a(medium, one.ray.wavelength_nm) * met.distance)
+        one.ray.left *= exp(-self._extinction(medium, one.ray.wavelength_nm) * met.distance)
         self._add(one.ray, branch.at, met.place, self.name(medium), what, event, about)
         return Inner(one.ray, one.way, one.level, one.inwards, True)
 

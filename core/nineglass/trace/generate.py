@@ -5,7 +5,7 @@ from math import cos, sin, sqrt
 from nineglass.kernels import HALF, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
 from nineglass.trace.gather import drawn_offset
-from nineglass.trace.paths import ACTIVE, AIR, FREE, WHOLE
+from nineglass.trace.paths import ACTIVE, FREE, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.trace.sensor import CAMERA_STEPS
 from nineglass.vectors import add, put3, scale, sub, triple, unit
@@ -54,7 +54,8 @@ def generate(batch, lens, start, sensor, width, height, seed, first_pixel, pixel
         for w in range(4):
             paths.weight[w, i] = ONE
             paths.light[w, i] = ZERO
-            paths.sigma_a[w, i] = ZERO if start.medium == AIR else curve_at(start.sigma, paths.wavelength[w, i])
+            paths.sigma_a[w, i] = curve_at(start.sigma_a, paths.wavelength[w, i])
+            paths.sigma_s[w, i] = curve_at(start.sigma_s, paths.wavelength[w, i])
         paths.lines[i] = 4
         paths.pdf[i] = -ONE
         paths.length[i] = ZERO

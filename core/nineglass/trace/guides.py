@@ -11,9 +11,10 @@ from nineglass.trace.families.floor import floor_row
 from nineglass.trace.families.layers import COLORED_METAL, INTERFACE, METAL, ROUGH_FROM
 from nineglass.trace.light.ask import CAMERA, REFLECTIONS, around_here
 from nineglass.trace.light.surround import picture_color, surround_share
-from nineglass.trace.paths import ACTIVE, FLOOR, FORM, FORMS, GUIDED, GUIDED_SAMPLES, LAMP, THROWN
+from nineglass.trace.paths import ACTIVE, AIR, DIFFUSED, FLOOR, FORM, FORMS, GUIDED, GUIDED_SAMPLES, LAMP, THROWN
 from nineglass.vectors import dot, negate, vec3
 
+LEAST = F(1e-9)
 RED_NM, GREEN_NM, BLUE_NM = F(610), F(550), F(465)
 WHITE = tuple(F(v) for v in np.interp([610, 550, 465], WAVELENGTHS_NM, D65))
 
@@ -24,11 +25,15 @@ def _note(paths, i, guides, color, normal):
     share = ZERO
     for w in range(paths.lines[i]):
         share += QUARTER * paths.weight[w, i]
-    into = guides[paths.pixel[i]]
+    _add(guides[paths.pixel[i]], share, color, normal)
+    paths.state[i] |= GUIDED
+
+
+@step
+def _add(into, share, color, normal):
     for axis in range(3):
         into[axis] += share * color[axis]
         into[3 + axis] += share * normal[axis]
-    paths.state[i] |= GUIDED
 
 
 @step
@@ -65,6 +70,32 @@ def _surface(registers, rows, m, column):
         return True, _color_of(registers, rows.dials[m, METAL.base_color], column)
     n, k = _three(rows.metal_index[m]), _three(rows.metal_extinction[m])
     return True, (_mirrored(n[0], k[0]), _mirrored(n[1], k[1]), _mirrored(n[2], k[2]))
+
+
+@step
+def _scattered(scene, medium):
+    """The colour of a scattering medium: of light that is scattered once. White where it has been left."""
+    if medium == AIR:
+        return ONE, ONE, ONE
+    m = scene.geometry.things.matter[medium]
+    scatters, absorbs = _three(scene.media.sigma_s[m]), _three(scene.media.sigma[m])
+    return (
+        scatters[0] / max(scatters[0] + absorbs[0], LEAST),
+        scatters[1] / max(scatters[1] + absorbs[1], LEAST),
+        scatters[2] / max(scatters[2] + absorbs[2], LEAST),
+    )
+
+
+@step
+def _note_diffused(scene, paths, i, guides):
+    """Note a path that was scattered in the midst of matter: by its colour, without a normal. It counts whole: what it carries by now says how long
+    it wandered."""
+    paths.state[i] &= ~DIFFUSED
+    if paths.bounce[i] == 1:
+        guides[paths.pixel[i], 6] += ONE
+    if paths.state[i] & GUIDED == 0:
+        _add(guides[paths.pixel[i]], ONE, _scattered(scene, paths.medium[i]), (ZERO, ZERO, ZERO))
+        paths.state[i] |= GUIDED
 
 
 @step
@@ -112,6 +143,8 @@ def note_guides(batch, registers, scene, rows, guides):
             continue
         if paths.bounce[i] == 0:
             guides[paths.pixel[i], 6] += ONE
+        if paths.state[i] & DIFFUSED:
+            _note_diffused(scene, paths, i, guides)
         if paths.state[i] & GUIDED or hits.what[i] == FORM:
             continue
         if hits.what[i] == FLOOR:

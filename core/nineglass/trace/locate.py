@@ -95,7 +95,7 @@ def locate(batch, scene):
             hits.what[i] = NOTHING
             continue
         if what in (FORM, FLOOR):
-            travel(paths, i, distance, things)
+            travel(paths, i, distance, things, scene.media)
             for axis in range(3):
                 paths.origin[axis, i] += paths.direction[axis, i] * distance
             if what == FLOOR:
@@ -108,7 +108,7 @@ def locate(batch, scene):
             continue
         paths.state[i] |= ENDED
         if what >= LAMP:
-            travel(paths, i, distance, things)
+            travel(paths, i, distance, things, scene.media)
         _take_light(scene, paths, i, what, distance)
 
 

@@ -10,11 +10,22 @@ import numpy as np
 
 from nineglass.describe import Fault, Refused
 from nineglass.documents.bands.interface import CHOSEN_FAN
+from nineglass.documents.bands.interior import SUBSTANCE
 from nineglass.documents.model import Material
-from nineglass.matter.material import absorption_curve, fan_colors, index_curve, reads_color
+from nineglass.matter.material import (
+    absorption_curve,
+    fan_colors,
+    index_curve,
+    radius_scale,
+    reads_color,
+    scattering_curve,
+    subsurface_curves,
+    subsurface_inversion,
+)
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM
 from nineglass.network.compile import Compiled, Leaf, compile_network
 from nineglass.network.ops import INPUTS, Program
+from nineglass.optics.inversion import STEPS
 from nineglass.spectra.observer import CMF, D65, XYZ_TO_RGB
 from nineglass.spectra.upsampling import coefficients_of, color_spectrum
 from nineglass.trace.families import glow
@@ -140,9 +151,9 @@ def lay_out(material: Material, before: Laid | None = None) -> Laid:
     sides = [Side(compiled, leaf, registers) for leaf in compiled.leaves]
     rows = [_row(side) for side in sides]
     if len(sides) > 1:
-        media = rows[0]["media"] | {"ior_register": -1, "depth_register": -1, "color_register": -1}
+        media = rows[0]["media"] | dict.fromkeys(MEDIA_REGISTERS, -1)
         media |= {"opaque": int(all(row["media"]["opaque"] for row in rows))}
-        media |= {"throws": int(any(row["media"]["throws"] for row in rows))}
+        media |= {"throws": int(any(row["media"]["throws"] for row in rows)), "open": 0}
         rows = [rows[0] | {"media": media, "split": 0, "mask": compiled.mask}, *rows]
     read = {compiled.mask} | {register for fit in registers.fits for register in fit[:3]}
     for row in rows:
@@ -204,7 +215,7 @@ def _registers_in(row: dict) -> set[int]:
     return found
 
 
-MEDIA_REGISTERS = ("ior_register", "depth_register", "color_register")
+MEDIA_REGISTERS = ("ior_register", "depth_register", "color_register", "amount_register", "radius_register")
 _REGISTER_FIELDS = {family.name: family.room.REGISTERS for family in FAMILIES} | {"glow": glow.REGISTERS}
 
 
@@ -216,25 +227,84 @@ def _row(side: Side) -> dict:
 
 def _medium(side: Side) -> dict:
     compiled, leaf, registers = side.compiled, side.leaf, side.registers
-    interface, interior = side.settled("interface"), side.settled("interior")
+    interface = side.settled("interface")
     index = index_curve(interface)
     varies = compiled.constant("interface", "specular_ior", leaf) is None and interface["substance"] == NONE
-    constants = [compiled.constant("interior", dial, leaf) for dial in ("transmission_color", "transmission_depth")]
-    driven = reads_color(interior) and None in constants
-    opaque = _is_opaque(side)
-    return {
-        "ior": float(np.interp(D_NM, WAVELENGTHS_NM, index)),
+    opaque, ior = _is_opaque(side), float(np.interp(D_NM, WAVELENGTHS_NM, index))
+    return _matter_within(side, ior) | {
+        "ior": ior,
         "ior_register": registers.of(leaf, "interface", "specular_ior")[0] if varies else -1,
         "dispersive": int(not opaque and "interface" in leaf.order and np.ptp(index) > 1e-6),
         "index": index,
-        "sigma": absorption_curve(interior, color_spectrum),
-        "depth_register": registers.of(leaf, "interior", "transmission_depth")[0] if driven else -1,
-        "color_register": registers.of(leaf, "interior", "transmission_color")[0] if driven else -1,
-        "concentration": interior["concentration"],
         "opaque": int(opaque),
+        "open": int(set(leaf.order) <= WITHIN),
         "throws": int(_throws(side, opaque)),
         "tint": np.sqrt(color_spectrum(interface["tint"])),
         "fan": int(interface["fan"] == CHOSEN_FAN),
+    }
+
+
+def _matter_within(side: Side, index: float) -> dict:
+    """What of a row of `Media` follows from the interior, or from the subsurface in its place. index: of the boundary."""
+    return _subsurface(side, index) if "subsurface" in side.leaf.order else _interior(side)
+
+
+def _is_driven(side: Side, kind: str, dials: tuple) -> bool:
+    return None in [side.compiled.constant(kind, dial, side.leaf) for dial in dials]
+
+
+NO_INVERSION = np.zeros(STEPS, np.float32)
+
+
+def _interior(side: Side) -> dict:
+    interior, registers, leaf = side.settled("interior"), side.registers, side.leaf
+    reads, amount_varies = reads_color(interior), _is_driven(side, "interior", ("scatter_amount",))
+    driven = amount_varies or (reads and _is_driven(side, "interior", ("transmission_color", "transmission_depth")))
+
+    def register(dial: str, read: bool = driven) -> int:
+        return registers.of(leaf, "interior", dial)[0] if read else -1
+
+    sigma_s, scattered = (
+        scattering_curve(interior | one, color_spectrum)
+        for one in ({}, {"scatter_amount": 1.0, "transmission_depth": 100.0})
+    )
+    return {
+        "sigma": absorption_curve(interior, color_spectrum),
+        "depth_register": register("transmission_depth"),
+        "color_register": register("transmission_color", driven and reads),
+        "amount_register": register("scatter_amount"),
+        "concentration": interior["concentration"],
+        "scatters": int((scattered if amount_varies else sigma_s).max() > 0),
+        "scattered": scattered,
+        "by_depth": int(interior["scattering"] != SUBSTANCE),
+        "sigma_s": sigma_s,
+        "asymmetry": interior["transmission_scatter_anisotropy"],
+        "radius_register": -1,
+        "radius_scale": np.ones_like(sigma_s),
+        "inversion": NO_INVERSION,
+    }
+
+
+def _subsurface(side: Side, index: float) -> dict:
+    subsurface = side.settled("subsurface")
+    dials = ("subsurface_color", "subsurface_radius")
+    driven = _is_driven(side, "subsurface", dials)
+    color, radius = (side.registers.of(side.leaf, "subsurface", dial)[0] if driven else -1 for dial in dials)
+    sigma_a, sigma_s = subsurface_curves(subsurface, index, color_spectrum)
+    return {
+        "sigma": sigma_a,
+        "depth_register": -1,
+        "color_register": color,
+        "amount_register": -1,
+        "concentration": 1.0,
+        "scatters": 1,
+        "scattered": np.zeros_like(sigma_s),
+        "by_depth": 0,
+        "sigma_s": sigma_s,
+        "asymmetry": subsurface["subsurface_scatter_anisotropy"],
+        "radius_register": radius,
+        "radius_scale": radius_scale(subsurface, color_spectrum),
+        "inversion": subsurface_inversion(subsurface, index),
     }
 
 
@@ -242,6 +312,9 @@ def _is_opaque(side: Side) -> bool:
     """Whether lamps cannot shine straight through: a metal, or body colour."""
     return "metal" in side.leaf.order or ("body" in side.leaf.order and side.settled("body")["base_weight"] > 0)
 
+
+WITHIN = {"interior", "subsurface"}
+"""Kinds that have no boundary of their own."""
 
 POLISHED_TO = 0.3
 """Roughness up to which a metal throws light on what is around it."""
@@ -284,6 +357,16 @@ class Table:
     @property
     def glows(self) -> bool:
         return bool((self.glow.luminance >= 0).any())
+
+    @property
+    def has_fog(self) -> bool:
+        """Whether lamps shine through media without a boundary."""
+        return bool(self.media.open.any())
+
+    @property
+    def walks(self) -> bool:
+        """Whether light has to walk through any of the media."""
+        return bool(self.media.scatters.any()) or self.has_fog
 
     def uses(self, family: int) -> bool:
         return bool((self.sides.family == family).any())

@@ -15,6 +15,12 @@ FROM_MATT, BENT, THROWN, AIMED, GUIDED = 32, 64, 128, 256, 512
 was mirrored or bent by that; it sets out from a lamp, against the way of all others; it has not yet met what it was aimed at; what
 guides the filter of its pixel is noted."""
 
+WALKED = 1024
+"""One more: it was scattered in the midst of matter, so often that it goes evenly to all sides, and has not come out into the open since."""
+
+DIFFUSED = 2048
+"""And another: it was scattered in the midst of matter, which is still to be noted for the filter (`guides`)."""
+
 NOTHING, FORM, FLOOR, LAMP = 0, 1, 2, 3
 """What a ray hit; LAMP + i is lamp i."""
 
@@ -46,7 +52,8 @@ class Paths(NamedTuple):
     light: np.ndarray  # (4, n) gathered so far
     wavelength: np.ndarray  # (4, n) nm
     per_density: np.ndarray  # (4, n) nm: one over four times the density that drew the wavelength
-    sigma_a: np.ndarray  # (4, n) 1/m in the matter that the path is in
+    sigma_a: np.ndarray  # (4, n) absorption, 1/m, in the matter that the path is in
+    sigma_s: np.ndarray  # (4, n) scattering, 1/m
     lines: (
         np.ndarray
     )  # (n,) int32: how many of its wavelengths it still carries, the first ones: 4, or 1 once they have parted
@@ -123,7 +130,7 @@ def new_batch(size: int) -> Batch:
         return np.zeros(size, np.int32)
 
     paths = Paths(
-        *(floats(rows) for rows in (3, 3, 4, 4, 4, 4, 4)),
+        *(floats(rows) for rows in (3, 3, 4, 4, 4, 4, 4, 4)),
         *(whole(), floats(), floats()),
         *(whole() for _ in range(6)),
         np.zeros((LEVELS, size), np.int32),

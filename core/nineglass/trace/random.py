@@ -81,6 +81,19 @@ def is_odd(sample):
 
 
 @optic
+def row_of(seed, pixel, sample, dimension):
+    """Where a row of random numbers that are not spread begins (`next_random`)."""
+    return U(key_of(seed, pixel, dimension) ^ mix_bits(U(sample) * U(0x85EBCA6B)))
+
+
+@optic
+def next_random(state):
+    """The next of a row of random numbers that are not spread: (state, number in [0, 1))."""
+    state = U(mix_bits(U(state) + U(0x9E3779B9)))
+    return state, min(F(state) * TO_UNIT, BELOW_ONE)
+
+
+@optic
 def pair(seed, pixel, sample, dimension):
     """Two numbers in [0, 1), well spread over the samples of a pixel."""
     key = key_of(seed, pixel, dimension)

@@ -15,10 +15,11 @@ from nineglass.trace.families.glow import add_glow
 from nineglass.trace.families.registry import FAMILIES, LAYERS
 from nineglass.trace.film import Film
 from nineglass.trace.generate import generate
-from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, intersect
+from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, cast_shadows_in_fog, intersect
 from nineglass.trace.guides import note_guides
 from nineglass.trace.light.throw import ONE_IN, throw
 from nineglass.trace.locate import locate, queue_by_family, sort_by_material
+from nineglass.trace.media.scattering import walk_through_media
 from nineglass.trace.paths import (
     ACTIVE,
     FLOORS,
@@ -179,6 +180,8 @@ class Worker:
         batch, scene, registers, table = self.batch, the_set.scene, self.registers, the_set.table
         began = time.perf_counter()
         self.launch(intersect, batch, scene)
+        if table.walks:
+            self.launch(walk_through_media, batch, scene, seed)
         spent = time.perf_counter() - began
         self.launch(locate, batch, scene)
         if batch.counts[FORMS]:
@@ -198,7 +201,7 @@ class Worker:
             self.launch(shade_floor, batch, scene, seed)
         if batch.counts[SHADOWS]:
             began = time.perf_counter()
-            self.launch(cast_fast_shadows if scene.fast_shadows else cast_shadows, batch, scene)
+            self.launch(_shadows_of(the_set), batch, scene)
             spent += time.perf_counter() - began
         kept = (film.rows, self.thrown, self.thrown_odd, self.lengths, film.width, film.height)
         self.launch(settle, batch, self.fans(the_set, film), *kept, most_bounces, seed)
@@ -238,6 +241,13 @@ def _types_in(given) -> object:
     if isinstance(given, np.ndarray):
         return given.dtype, given.ndim, given.flags.c_contiguous
     return type(given)
+
+
+def _shadows_of(the_set: Set):
+    """The kernel that looks for what stands before lamps."""
+    if the_set.scene.fast_shadows:
+        return cast_fast_shadows
+    return cast_shadows_in_fog if the_set.table.has_fog else cast_shadows
 
 
 @dataclass

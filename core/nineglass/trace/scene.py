@@ -158,6 +158,7 @@ def build_set(
         geometry, rays = geometry_of(stage, standing, rows)
     if (table_of_all.sides.inputs[:, INPUTS.index("piece")] >= 0).any() and geometry.triangles.pieces.size == 1:
         geometry = geometry._replace(triangles=geometry.triangles._replace(pieces=pieces_of(standing)))
+    geometry = _fog_gives_way(geometry, standing, table_of_all.media.open[rows])
     lighting = before.lighting if before and _lit_alike(stage, before.stage) else _lighting(stage, standing, uniform)
     lens, exposure = lens_of(stage.camera, aspect)
     scene = Scene(
@@ -180,7 +181,7 @@ def build_set(
         throwing=_throwing(before, standing, rows, table_of_all, geometry, lighting, _throws_on(stage)),
     )
     scene = _one_layout(scene)
-    start = start_of(standing, geometry.things, table_of_all.media.sigma, lens)
+    start = start_of(standing, geometry.things, table_of_all.media, lens)
     return Set(
         scene=scene,
         stage=stage,
@@ -203,6 +204,19 @@ def _one_layout(rows):
     if isinstance(rows, np.ndarray):
         return np.ascontiguousarray(rows)
     return type(rows)(*map(_one_layout, rows)) if isinstance(rows, tuple) else rows
+
+
+BOUNDED = 1000
+"""Is added to the priority of what has a boundary: whatever lies in fog takes its place."""
+
+
+def _fog_gives_way(geometry: Geometry, standing: Standing, is_open: np.ndarray) -> Geometry:
+    """is_open: of each thing."""
+    own = np.array([placed.priority for placed in standing.placed], np.int32)
+    priority = np.where(is_open, own, own + BOUNDED).astype(np.int32)
+    if (priority == geometry.things.priority).all():
+        return geometry
+    return geometry._replace(things=geometry.things._replace(priority=priority))
 
 
 def _stands_alike(stage: Stage, other: Stage) -> bool:

@@ -37,6 +37,7 @@ export type Note = Schemas["Note"];
 export type Change = Schemas["Change"];
 export type SlipPicture = Schemas["SlipPicture"];
 export type BandCut = Schemas["BandCut"];
+export type Polar = Schemas["Polar"];
 export type Strips = Schemas["Strips"];
 export type Lengths = Schemas["Lengths"];
 export type Rungs = Schemas["Rungs"];

@@ -1867,6 +1867,31 @@ export interface components {
             strips: components["schemas"]["Strip"];
         };
         /**
+         * Polar
+         * @description Shares of the largest, at even steps of the angle from straight on (0) to straight back (180 degrees).
+         */
+        Polar: {
+            /** Curves */
+            curves: components["schemas"]["CurveRow"][];
+            /** Caption */
+            caption: string;
+        };
+        /** PolarGauge */
+        PolarGauge: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            plot: "polar";
+            computed: components["schemas"]["Polar"];
+        };
+        /**
          * Preparing
          * @description Kernels that are still being compiled; a stage that needs one of them waits.
          */
@@ -1955,7 +1980,7 @@ export interface components {
              */
             type: "reading";
             /** Gauges */
-            gauges: (components["schemas"]["RungsGauge"] | components["schemas"]["StripsGauge"] | components["schemas"]["CurvesGauge"])[];
+            gauges: (components["schemas"]["PolarGauge"] | components["schemas"]["RungsGauge"] | components["schemas"]["StripsGauge"] | components["schemas"]["CurvesGauge"])[];
             /** Notes */
             notes: components["schemas"]["Note"][];
             /** Inside */
@@ -2013,6 +2038,10 @@ export interface components {
             depth_cm: number;
             /** Cut */
             cut: string[];
+            /** Scatterings */
+            scatterings: number;
+            /** Scattered */
+            scattered: string;
             /** Bands */
             bands: {
                 [key: string]: components["schemas"]["BandCut"];

@@ -2,6 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Reading } from "../api/client";
 import { useLive } from "../bench/live";
 import { CurvesPlot } from "./CurvesPlot";
+import { PolarPlot } from "./PolarPlot";
 import { RungsPlot } from "./RungsPlot";
 import { StripsPlot } from "./StripsPlot";
 
@@ -57,6 +58,7 @@ export function Gauges() {
 
 function Plot({ gauge }: { gauge: Reading["gauges"][number] }) {
   if (gauge.plot === "rungs") return <RungsPlot rungs={gauge.computed} />;
+  if (gauge.plot === "polar") return <PolarPlot polar={gauge.computed} />;
   if (gauge.plot === "strips") return <StripsPlot strips={gauge.computed} />;
   return <CurvesPlot curves={gauge.computed} />;
 }

@@ -68,6 +68,38 @@ function ColumnsCut() {
   );
 }
 
+const DEEP = 80;
+const FINEST = 2.5;
+const MOST_DOTS = 4000;
+
+/** Multiples of these are spread evenly over a square (Roberts 2018, the R2 sequence). */
+const SPREAD = [0.7548776662, 0.5698402909];
+
+/** Where light is scattered: dots as far apart as its mean free path is long beside the depth. */
+function Scatterings({ section }: CutProps) {
+  const often = section?.scatterings ?? 0;
+  if (often < 0.05) return null;
+  const apart = Math.max(DEEP / often, FINEST);
+  const count = Math.min(Math.ceil((WIDE * DEEP) / apart ** 2), MOST_DOTS);
+  const dots = Array.from({ length: count }, (_, i) => {
+    const [x, y] = SPREAD.map((share) => ((i + 1) * share) % 1);
+    return `M${(x * WIDE).toFixed(1)} ${(y * DEEP).toFixed(1)}h0`;
+  }).join("");
+  return (
+    <svg x="0" width="100%" height="100%" viewBox={`0 0 ${WIDE} ${DEEP}`} preserveAspectRatio="none" role="img">
+      <title>{`scattered ${say(often)} times on the way down`}</title>
+      <path d={dots} stroke="#1d1d1d99" strokeWidth={3} strokeLinecap="round" vectorEffect="non-scaling-stroke" />
+      <path
+        d={dots}
+        stroke={section?.scattered}
+        strokeWidth={2}
+        strokeLinecap="round"
+        vectorEffect="non-scaling-stroke"
+      />
+    </svg>
+  );
+}
+
 /** The matter: white light as it goes down to the depth, hatched as a cut through glass is. */
 function MatterCut({ section }: CutProps) {
   const cut = section?.cut ?? ["#ffffff", "#ffffff"];
@@ -81,6 +113,7 @@ function MatterCut({ section }: CutProps) {
           </pattern>
         </defs>
         <rect width="100%" height="100%" fill="url(#hatch)" />
+        <Scatterings section={section} />
       </svg>
       <div className="absolute top-1.5 right-3 bottom-1.5 w-2 border-y border-r border-current" />
       <span className="figures absolute top-1/2 right-7 -translate-y-1/2 bg-[#f1f1f0d9] px-1">

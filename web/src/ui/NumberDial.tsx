@@ -145,7 +145,7 @@ export function NumberDial({ about, value, onChange, onBegin, onEnd, driven, com
         role="slider"
         tabIndex={driven ? -1 : 0}
         aria-label={about.label}
-        aria-valuemin={span.low}
+        aria-valuemin={Math.min(span.low, value)}
         aria-valuemax={span.high}
         aria-valuenow={value}
         aria-valuetext={words}

@@ -59,20 +59,21 @@ interface Span {
 
 /** The range on screen, widened when the value lies past it. */
 export function spanOf(dial: DialAbout, value: number): Span {
-  const low = Math.min(dial.low ?? 0, value);
   const high = Math.max(dial.high ?? 1, value);
-  return { low: dial.scale === "log" ? Math.max(low, 1e-9) : low, high };
+  if (dial.scale !== "log") return { low: Math.min(dial.low ?? 0, value), high };
+  return { low: Math.max(Math.min(dial.low ?? 1, value > 0 ? value : Infinity), 1e-9), high };
 }
 
-/** Place of a value along a track, 0 to 1. */
+/** Place of a value along a track, 0 to 1; nothing is at the low end of a logarithmic one. */
 export function placeOf(dial: DialAbout, value: number, { low, high }: Span): number {
-  if (dial.scale === "log") return Math.log(Math.max(value, 1e-12) / low) / Math.log(high / low);
+  if (dial.scale === "log") return Math.log(Math.max(value, low) / low) / Math.log(high / low);
   return (value - low) / (high - low);
 }
 
 /** The value at a place along a track, within what is allowed, rounded to what can be seen. */
 export function valueAt(dial: DialAbout, place: number, { low, high }: Span): number {
   const p = Math.min(Math.max(place, 0), 1);
+  if (dial.scale === "log" && p === 0 && (dial.hard_low ?? low) <= 0) return 0;
   const value = dial.scale === "log" ? low * (high / low) ** p : low + (high - low) * p;
   return allowed(dial, Number(value.toPrecision(4)));
 }

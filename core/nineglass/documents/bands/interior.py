@@ -1,6 +1,7 @@
 from nineglass.describe import Cut, choice, color_dial, curve, dial
 from nineglass.documents.bands import BANDS
 from nineglass.matter.dyes import dye_names
+from nineglass.matter.scatterers import scatterer_names
 from nineglass.matter.substances import clear_names
 
 COLOR, SUBSTANCE, DYES, CURVE = "colour at depth", "substance", "dyes", "curve"
@@ -17,12 +18,13 @@ def _dye(number: int):
 
 @BANDS.kind(title="Interior", family="matter", standard="anisotropic_vdf")
 class Interior:
-    """The clear matter inside: it takes a share of the light for each length that light travels in it.
+    """The matter inside: it takes a share of the light for each length that light travels in it, and scatters another.
 
     When its dials are driven they are read where light enters.
     """
 
     rank, most = 4, 1
+    excludes = ("subsurface",)
     why = "the interior is what everything else encloses"
     cut = Cut("matter", ("transmission_color",))
 
@@ -68,4 +70,40 @@ class Interior:
         scale="log",
         ends=("diluted", "concentrated"),
         help="Dilutes or concentrates whatever absorbs: 2 takes the same light in half the length.",
+    )
+    scatter_amount = dial(
+        0.0,
+        0.01,
+        1000.0,
+        hard=(0.0, 1e6),
+        label="Scattering",
+        scale="log",
+        ends=("clear", "ceramic"),
+        help="How often light is scattered on a way as long as the depth above: 0.1 is a haze, 10 is milk. Of a measured matter: times as strong.",
+        drivable=True,
+    )
+    scattering = choice(COLOR, SUBSTANCE, CURVE, label="Scattering from")
+    transmission_scatter = color_dial(
+        (1.0, 1.0, 1.0),
+        label="Scattered colour",
+        help="Which light is scattered; it is the colour of the haze, and what is left shines through.",
+        standard="transmission_scatter",
+        when=("scattering", COLOR),
+    )
+    scatterer = choice(*scatterer_names(), label="Scattering matter", when=("scattering", SUBSTANCE))
+    scatter_curve = curve(
+        [[400, 1.0], [500, 0.41], [600, 0.2], [700, 0.11]],
+        label="Scattered share",
+        help="How much of each wavelength is scattered, of the scattering above.",
+        when=("scattering", CURVE),
+    )
+    transmission_scatter_anisotropy = dial(
+        0.0,
+        -0.9,
+        0.95,
+        hard=(-0.99, 0.99),
+        label="Anisotropy",
+        ends=("back", "onward"),
+        help="The mean cosine by which scattered light turns: 0 to all sides alike, 0.9 hardly from its way.",
+        standard="transmission_scatter_anisotropy",
     )

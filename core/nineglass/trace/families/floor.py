@@ -26,7 +26,7 @@ def _scatter_matt(batch, scene, i, normal, bit, clearance, seed):
         way, distance, share = toward_lens(scene, paths, i, start, seed, dimension + ASKING)
         value = dot(way, normal) * INV_PI * share
         if distance > ZERO and value > ZERO:
-            queue_lens(batch, i, start, way, distance, (value, value, value, value))
+            queue_lens(batch, scene, i, start, way, distance, (value, value, value, value))
         paths.state[i] |= ENDED
         return
     lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, dimension + ASKING)

@@ -5,12 +5,13 @@ the same random numbers, so that what noise there is stays grey. At a rough one 
 mean of all four densities (single-sample MIS). Sources: Wilkie et al. 2014, Hero Wavelength Spectral Sampling; Veach 1997.
 """
 
+from math import cos, sin, sqrt
 from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.kernels import HALF, ONE, QUARTER, ZERO, F, kernel, step
-from nineglass.optics.dielectric import dielectric_reflectance
+from nineglass.kernels import HALF, INV_PI, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
+from nineglass.optics.dielectric import dielectric_reflectance, diffuse_reflectance
 from nineglass.optics.energy import energy_tables, rough_boundary, rough_dielectric, sample_rough_dielectric
 from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
 from nineglass.spectra.curves import curve_at
@@ -20,11 +21,14 @@ from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, REFLECTIONS, ask, queue_
 from nineglass.trace.light.throw import is_thrown, mark_bent, weigh_thrown
 from nineglass.trace.media.clear import alone, held, index_at, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.paths import ACTIVE, BY_MIRROR, FREE, FROM_MATT, SCATTERED, THROWN, WHOLE
+from nineglass.trace.paths import ACTIVE, AIR, BY_MIRROR, FREE, FROM_MATT, SCATTERED, THROWN, WALKED, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, to_local, to_world, unit, vec3
 
 EVEN = F(0.4)
+
+POLISHED_TO = F(0.3)
+"""Roughness (alpha) up to which light that was scattered within leaves as from a matt surface (`_leave_matt`)."""
 
 CHOICE, DIRECTION, HERO, ASKING = range(4)
 DRAWS = ASKING + ASK_DRAWS
@@ -46,7 +50,7 @@ class Rows(NamedTuple):
 REGISTERS = ("roughness", "normal")
 """Rows that name registers."""
 
-CLEAR = {"interface", "interior", "glow"}
+CLEAR = {"interface", "interior", "subsurface", "glow"}
 
 
 def takes(leaf) -> bool:
@@ -140,7 +144,7 @@ def _copy(paths, i, k):
     for w in range(4):
         paths.weight[w, k], paths.light[w, k] = paths.weight[w, i], ZERO
         paths.wavelength[w, k], paths.per_density[w, k] = paths.wavelength[w, i], paths.per_density[w, i]
-        paths.sigma_a[w, k] = paths.sigma_a[w, i]
+        paths.sigma_a[w, k], paths.sigma_s[w, k] = paths.sigma_a[w, i], paths.sigma_s[w, i]
     paths.pdf[k], paths.length[k] = paths.pdf[i], ZERO
     paths.pixel[k], paths.sample[k], paths.bounce[k] = paths.pixel[i], paths.sample[i], paths.bounce[i]
     paths.dimension[k] = paths.dimension[i]
@@ -302,6 +306,53 @@ def _scatter_smooth(batch, i, wo, normal, flat, etas, alike, clearance, seed):
 
 
 @step
+def _leave_matt(batch, scene, i, m, bit, wo, normal, flat, clearance, etas, seed):
+    """Send light that was scattered within on at a polished boundary into the open: (direction, whether it passed).
+
+    As much of it is mirrored back as at any other boundary; what passes spreads as light does that came evenly from within, and not by its one
+    direction. So lamps outside, however small, can be asked here. It is exact where light within is even, and keeps the flux always.
+    """
+    paths, dimension = batch.paths, batch.paths.dimension[i]
+    cos_i = min(max(dot(wo, normal), ZERO), ONE)
+    reflectances = _four_reflectances(cos_i, etas)
+    mean = QUARTER * (reflectances[0] + reflectances[1] + reflectances[2] + reflectances[3])
+    let_out = ONE - diffuse_reflectance(ONE / etas[0])
+    lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, dimension + ASKING)
+    cosine = -dot(way, flat)
+    if distance > ZERO and cosine > ZERO and mean < ONE:
+        reflectance, _ = dielectric_reflectance(cosine, ONE / etas[0])
+        value = cosine * INV_PI * (ONE - reflectance) / let_out
+        a, b, c, d = reflectances
+        tint, nm = scene.media.tint[m], paths.wavelength
+        values = (
+            value * (ONE - a) * curve_at(tint, nm[0, i]),
+            value * (ONE - b) * curve_at(tint, nm[1, i]),
+            value * (ONE - c) * curve_at(tint, nm[2, i]),
+            value * (ONE - d) * curve_at(tint, nm[3, i]),
+        )
+        start = add(vec3(paths.origin, i), scale(flat, -clearance))
+        pdf = cosine * INV_PI * (ONE - mean)
+        queue_shadow(batch, scene, i, AIR, start, lamp, LIGHT, way, distance, density, values, pdf)
+    choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
+    a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
+    paths.dimension[i] += DRAWS
+    paths.bounce[i] += 1
+    if choice < mean:
+        for w in range(paths.lines[i]):
+            paths.weight[w, i] *= reflectances[w] / mean
+        paths.pdf[i] = BY_MIRROR
+        onward = reflect(wo, normal)
+        return onward if dot(onward, flat) > ZERO else reflect(wo, flat), False
+    r, phi, cosine = sqrt(a), TWO * PI * b, sqrt(max(ONE - a, F(1e-8)))
+    reflectance, _ = dielectric_reflectance(cosine, ONE / etas[0])
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] *= (ONE - reflectances[w]) / (ONE - mean) * (ONE - reflectance) / let_out
+    paths.pdf[i] = cosine * INV_PI * (ONE - mean)
+    x, y = frame(negate(flat))
+    return to_world((r * F(cos(phi)), r * F(sin(phi)), cosine), x, y, negate(flat)), True
+
+
+@step
 def _tint(paths, i, curve):
     for w in range(paths.lines[i]):
         paths.weight[w, i] *= curve_at(curve, paths.wavelength[w, i])
@@ -325,7 +376,9 @@ def _at_boundary(batch, scene, rows, registers, column, i, m, j, wo, normal, out
     flat = out if entering else negate(out)
     alpha = alpha_of(held(registers[rows.roughness[m], column], ZERO, ONE))
     bit = things.bit[j]
-    if alpha >= SMOOTHEST:
+    if paths.state[i] & WALKED and after == AIR and alpha < POLISHED_TO:
+        onward, passed = _leave_matt(batch, scene, i, m, bit, wo, normal, flat, clearance, etas, seed)
+    elif alpha >= SMOOTHEST:
         outside = before if entering else after
         _light_rough(batch, scene, rows, i, m, bit, outside, wo, normal, out, clearance, alpha, etas, alike, seed)
         onward, passed = _scatter_rough(rows, paths, i, wo, normal, flat, alpha, etas, alike, seed)

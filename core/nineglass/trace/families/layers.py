@@ -27,7 +27,7 @@ from nineglass.trace.families.lobes import (
     TOP,
 )
 from nineglass.trace.families.stack import COATS, new_layers
-from nineglass.trace.families.walk import LOST, OUTSIDE, UP, Asked, Stack, Tables, next_random, walk_layers
+from nineglass.trace.families.walk import LOST, OUTSIDE, UP, Asked, Stack, Tables, walk_layers
 from nineglass.trace.geometry.standing import BY_CAMERA
 from nineglass.trace.light.ask import (
     ASK_DRAWS,
@@ -43,7 +43,7 @@ from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent, mark_matt
 from nineglass.trace.media.clear import alone, held, index_at, index_of, lead, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
 from nineglass.trace.paths import ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, WHOLE
-from nineglass.trace.random import U, key_of, mix_bits, pair, single
+from nineglass.trace.random import U, next_random, pair, row_of, single
 from nineglass.vectors import add, dot, frame, negate, put3, scale, to_local, to_world, vec3
 
 ROUGH_FROM = F(0.03)
@@ -407,7 +407,7 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
         for w in range(4):
             layers.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]
         dimension = paths.dimension[i]
-        state = U(key_of(seed, paths.pixel[i], dimension + WALK) ^ mix_bits(U(paths.sample[i]) * U(0x85EBCA6B)))
+        state = row_of(seed, paths.pixel[i], paths.sample[i], dimension + WALK)
         stack, state = gather(layers, scene, rows, registers, m, column, j, (x, y, normal), outside, within, state)
         around = LIGHT if paths.state[i] & SCATTERED or stack.lobes > stack.tops else REFLECTIONS
         start = add(vec3(paths.origin, i), scale(flat, hits.clearance[i]))
@@ -435,7 +435,7 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
             if density > ZERO and sent[0] + sent[1] + sent[2] + sent[3] > ZERO:
                 back = negate(vec3(paths.direction, i))
                 share *= adjoint(back, way, normal, flat)
-                queue_lens(batch, i, start, way, distance, scale4(sent, share))
+                queue_lens(batch, scene, i, start, way, distance, scale4(sent, share))
             if matt or not throws:
                 paths.state[i] |= ENDED
                 continue

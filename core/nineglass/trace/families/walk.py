@@ -22,7 +22,7 @@ from nineglass.optics.microfacet import SMOOTHEST
 from nineglass.trace.families.lobes import lobe_albedo, lobe_values
 from nineglass.trace.light.ask import mis_weight
 from nineglass.trace.paths import BY_MIRROR
-from nineglass.trace.random import BELOW_ONE, TO_UNIT, U, mix_bits
+from nineglass.trace.random import next_random
 from nineglass.vectors import dot, frame, negate, reflect, refract, to_local, to_world
 
 STEPS = 256
@@ -75,13 +75,6 @@ class Boundary(NamedTuple):
     before: np.float32  # index at the first wavelength
     beyond: tuple  # indices at the four
     extinction: tuple
-
-
-@step
-def next_random(state):
-    """The next of a row of random numbers: (state, number in [0, 1))."""
-    state = U(mix_bits(U(state) + U(0x9E3779B9)))
-    return state, min(F(state) * TO_UNIT, BELOW_ONE)
 
 
 @step

@@ -1,9 +1,12 @@
 """What each ray meets first, and which of the lamps that were asked are seen."""
 
+from math import exp
+
 import llvmlite.binding as llvm
 from numba import types
 
 from nineglass.kernels import FAR, ZERO, F, kernel, step
+from nineglass.spectra.curves import curve_at
 from nineglass.trace.geometry.embree import (
     DIRECTION,
     FLAGS,
@@ -25,6 +28,7 @@ from nineglass.trace.geometry.standing import BY_CAMERA, BY_REFLECTIONS, BY_SHAD
 from nineglass.trace.geometry.surface import surface_at
 from nineglass.trace.light.lamps import meet_lamp
 from nineglass.trace.media.clear import pass_pane
+from nineglass.trace.media.nesting import medium_without
 from nineglass.trace.paths import ACTIVE, AIR, FLOOR, FORM, LAMP, NOTHING, SHADOWS, THROWN
 from nineglass.vectors import add, dot, negate, scale, vec3
 
@@ -66,37 +70,43 @@ def blocked(rays, ray, bits, origin, direction, far, seen_by):
     return ray[REACH] < ZERO
 
 
+@step
+def meet(batch, scene, i, ahead):
+    """Fill the hit of a path: what it meets first, from so far ahead (m) on."""
+    paths, hits, ground, lamps = batch.paths, batch.hits, scene.ground, scene.lamps
+    direction = vec3(paths.direction, i)
+    origin = add(vec3(paths.origin, i), scale(direction, ahead))
+    seen_by = BY_CAMERA if paths.bounce[i] == 0 else BY_REFLECTIONS
+    far, what = FAR, NOTHING
+    if ground.present and (origin[1] > ground.height) != (direction[1] > ZERO):
+        t = (ground.height - origin[1]) / direction[1]
+        if t > ZERO and t < far:
+            far, what = t, FLOOR
+    for k in range(lamps.shape.size):
+        if lamps.seen[k] & seen_by == 0:
+            continue
+        t = meet_lamp(lamps, k, origin, direction)
+        if t < far:
+            far, what = t, LAMP + k
+    t, thing, primitive, u, v = nearest(scene.geometry.rays, batch.ray, batch.ray_bits, origin, direction, far, seen_by)
+    hits.distance[i], hits.what[i] = ahead + t, FORM if thing >= 0 else what
+    hits.thing[i], hits.primitive[i], hits.u[i], hits.v[i] = thing, primitive, u, v
+
+
 @kernel
 def intersect(batch, scene):
     """Fill hits for all active paths."""
-    paths, hits, ground, lamps = batch.paths, batch.hits, scene.ground, scene.lamps
     for slot in range(batch.counts[ACTIVE]):
-        i = batch.active[slot]
-        origin, direction = vec3(paths.origin, i), vec3(paths.direction, i)
-        seen_by = BY_CAMERA if paths.bounce[i] == 0 else BY_REFLECTIONS
-        far, what = FAR, NOTHING
-        if ground.present and (origin[1] > ground.height) != (direction[1] > ZERO):
-            t = (ground.height - origin[1]) / direction[1]
-            if t > ZERO and t < far:
-                far, what = t, FLOOR
-        for k in range(lamps.shape.size):
-            if lamps.seen[k] & seen_by == 0:
-                continue
-            t = meet_lamp(lamps, k, origin, direction)
-            if t < far:
-                far, what = t, LAMP + k
-        t, thing, primitive, u, v = nearest(
-            scene.geometry.rays, batch.ray, batch.ray_bits, origin, direction, far, seen_by
-        )
-        hits.distance[i], hits.what[i] = t, FORM if thing >= 0 else what
-        hits.thing[i], hits.primitive[i], hits.u[i], hits.v[i] = thing, primitive, u, v
+        meet(batch, scene, batch.active[slot], ZERO)
 
 
 @step
-def _lamp_before(lamps, origin, direction, far):
-    """Whether the camera sees a lamp rather than what lies behind it."""
-    for k in range(lamps.shape.size):
-        if lamps.seen[k] & BY_CAMERA and meet_lamp(lamps, k, origin, direction) < far:
+def _lamp_hides(lamps, shadows, k):
+    """Whether the camera sees a lamp rather than the place behind it that a ray to the lens sets out from."""
+    direction, far = vec3(shadows.direction, k), shadows.far[k]
+    lens = add(vec3(shadows.origin, k), scale(direction, far))
+    for lamp in range(lamps.shape.size):
+        if lamps.seen[lamp] & BY_CAMERA and meet_lamp(lamps, lamp, lens, negate(direction)) < far:
             return True
     return False
 
@@ -108,12 +118,56 @@ def cast_shadows(batch, scene):
     for k in range(batch.counts[SHADOWS]):
         origin, direction, far = vec3(shadows.origin, k), vec3(shadows.direction, k), shadows.far[k]
         i = shadows.path[k]
+        if paths.state[i] & THROWN and _lamp_hides(scene.lamps, shadows, k):
+            continue
         seen_by = BY_CAMERA if paths.state[i] & THROWN else BY_SHADOWS
-        if paths.state[i] & THROWN:
-            lens = add(origin, scale(direction, far))
-            if _lamp_before(scene.lamps, lens, negate(direction), far):
-                continue
         if far <= ZERO or not blocked(rays, batch.ray, batch.ray_bits, origin, direction, far, seen_by):
+            for w in range(paths.lines[i]):
+                paths.light[w, i] += shadows.light[w, k]
+
+
+@step
+def lit_through(batch, scene, k):
+    """Weaken the light of shadow ray k by the media without a boundary in its way. Whether nothing else stops it."""
+    paths, shadows, geometry, media = batch.paths, batch.shadows, scene.geometry, scene.media
+    i, direction, left = shadows.path[k], vec3(shadows.direction, k), shadows.far[k]
+    origin, medium = vec3(shadows.origin, k), shadows.medium[k]
+    seen_by = BY_CAMERA if paths.state[i] & THROWN else BY_SHADOWS
+    for _ in range(MOST_PANES):
+        t, j, primitive, u, v = nearest(geometry.rays, batch.ray, batch.ray_bits, origin, direction, left, seen_by)
+        if medium != AIR and media.open[geometry.things.matter[medium]]:
+            row = geometry.things.matter[medium]
+            for w in range(paths.lines[i]):
+                nm = paths.wavelength[w, i]
+                extinction = curve_at(media.sigma[row], nm) + curve_at(media.sigma_s[row], nm)
+                shadows.light[w, k] *= exp(-extinction * t)
+        if j < 0:
+            return True
+        if media.open[geometry.things.matter[j]] == 0:
+            return False
+        place = surface_at(geometry, j, primitive, u, v)
+        cosine = dot(place.flat, direction)
+        if cosine < ZERO:
+            medium = j
+        else:
+            medium = medium_without(paths, i, geometry.things.priority, j)
+        onward = place.clearance / max(abs(cosine), F(0.01))
+        origin = add(place.place, scale(direction, onward))
+        left -= t + onward
+        if left <= ZERO:
+            return True
+    return False
+
+
+@kernel
+def cast_shadows_in_fog(batch, scene):
+    """As `cast_shadows`, with media that have no boundary in the way of the light."""
+    paths, shadows = batch.paths, batch.shadows
+    for k in range(batch.counts[SHADOWS]):
+        i = shadows.path[k]
+        if paths.state[i] & THROWN and _lamp_hides(scene.lamps, shadows, k):
+            continue
+        if shadows.far[k] <= ZERO or lit_through(batch, scene, k):
             for w in range(paths.lines[i]):
                 paths.light[w, i] += shadows.light[w, k]
 

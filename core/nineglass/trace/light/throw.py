@@ -14,13 +14,13 @@ import numpy as np
 
 from nineglass.kernels import HALF, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
 from nineglass.lamps.light import POINT, SUN
-from nineglass.spectra.curves import curve_at
 from nineglass.trace.generate import draw_wavelengths
 from nineglass.trace.geometry.standing import BY_REFLECTIONS, Standing, mesh_of
 from nineglass.trace.geometry.surface import surface_at
 from nineglass.trace.light.ask import LIGHT, SURROUND, glow_at, offer
 from nineglass.trace.light.lamps import lamp_worth, outline_pdf, point_on
 from nineglass.trace.light.surround import NO_BRIGHT, Around, bright_part, direction_pdf, draw_direction, place_in
+from nineglass.trace.media.clear import read_medium
 from nineglass.trace.media.start import media_at
 from nineglass.trace.paths import (
     ACTIVE,
@@ -275,10 +275,7 @@ def _begin(batch, scene, sensor, i, pixel, sample, seed):
     glow = glow_at(scene, paths, i, LIGHT, lamp, way)
     for w in range(4):
         paths.weight[w, i], paths.light[w, i] = glow[w] * share, ZERO
-        paths.sigma_a[w, i] = ZERO
-        if paths.medium[i] != AIR:
-            row = scene.geometry.things.matter[paths.medium[i]]
-            paths.sigma_a[w, i] = curve_at(scene.media.sigma[row], paths.wavelength[w, i])
+    read_medium(paths, i, scene.geometry.things, scene.media)
     put3(paths.origin, i, add(there.place, scale(way, distance)))
     put3(paths.direction, i, negate(way))
     paths.place[0, i], paths.place[1, i] = distance, ZERO
@@ -346,7 +343,7 @@ def toward_lens(scene, paths, i, start, seed, dimension):
 
 
 @step
-def queue_lens(batch, i, start, way, distance, sent):
+def queue_lens(batch, scene, i, start, way, distance, sent):
     """Queue thrown light towards the lens; sent: responses times cosine at four wavelengths and the share of the lens."""
     paths, shadows = batch.paths, batch.shadows
     slot = batch.counts[SHADOWS]
@@ -356,6 +353,9 @@ def queue_lens(batch, i, start, way, distance, sent):
     shadows.far[slot], shadows.path[slot], shadows.medium[slot] = distance, i, paths.medium[i]
     for w in range(4):
         shadows.light[w, slot] = ZERO
+    # What media without a boundary take is taken where the way is looked at (`rays.lit_through`).
+    medium = paths.medium[i]
+    within = ZERO if medium == AIR or scene.media.open[scene.geometry.things.matter[medium]] else distance
     for w in range(paths.lines[i]):
-        left = paths.weight[w, i] * F(exp(-paths.sigma_a[w, i] * distance))
+        left = paths.weight[w, i] * F(exp(-(paths.sigma_a[w, i] + paths.sigma_s[w, i]) * within))
         shadows.light[w, slot] = left * sent[w]

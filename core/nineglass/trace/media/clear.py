@@ -1,4 +1,4 @@
-"""Clear media: they bend light and absorb it, and do not scatter it."""
+"""What every medium does to light: it bends it and absorbs it. What scatters it is in `scattering`."""
 
 from math import exp
 from typing import NamedTuple
@@ -10,10 +10,11 @@ from nineglass.optics.absorption import sigma_at_depth
 from nineglass.optics.dielectric import dielectric_reflectance
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import sigmoid
-from nineglass.trace.paths import AIR
+from nineglass.trace.paths import AIR, WALKED
 
 CM = F(0.01)
-SHORTEST_DEPTH = F(1e-6)
+SHORTEST_DEPTH, SHORTEST_RADIUS = F(1e-6), F(1e-7)
+MOST_AMOUNT = F(1e6)
 LOWEST_INDEX, HIGHEST_INDEX = F(0.2), F(10)
 
 
@@ -25,9 +26,19 @@ class Media(NamedTuple):
     dispersive: np.ndarray  # (m,) int32
     index: np.ndarray  # (m, 401) float32
     sigma: np.ndarray  # (m, 401) float32, 1/m
-    depth_register: np.ndarray  # (m,) int32: where absorption is read where light enters
-    color_register: np.ndarray  # (m,) int32: the first of three coefficients
+    depth_register: np.ndarray  # (m,) int32: where an interior is driven, which is read where light enters
+    color_register: np.ndarray  # (m,) int32: the first of three coefficients of its colour, or -1
+    amount_register: np.ndarray  # (m,) int32: of scattering
+    scattered: np.ndarray  # (m, 401) float32: scattering for an amount of 1, over the depth or by itself
+    by_depth: np.ndarray  # (m,) int32: which of the two
+    radius_register: np.ndarray  # (m,) int32: where a subsurface is driven
+    radius_scale: np.ndarray  # (m, 401) float32: how far each wavelength goes in it, of its mean free path
+    inversion: np.ndarray  # (m, 65) float32: `optics.inversion.inversion_table` of it
     concentration: np.ndarray  # (m,) float32
+    open: np.ndarray  # (m,) int32: whether it has no boundary, as fog, so that lamps shine straight into it
+    scatters: np.ndarray  # (m,) int32: whether it scatters light (`scattering`)
+    sigma_s: np.ndarray  # (m, 401) float32, 1/m
+    asymmetry: np.ndarray  # (m,) float32: the mean cosine of scattering
     opaque: np.ndarray  # (m,) int32: whether lamps cannot shine straight through
     throws: np.ndarray  # (m,) int32: whether light from lamps is thrown through it or off it (`light.throw`)
     tint: np.ndarray  # (m, 401) float32: what its surface lets pass
@@ -71,10 +82,10 @@ def parts_light(scene, medium):
 
 
 @step
-def travel(paths, i, distance, things):
-    """Absorb along the way; keep the length through the material on the bench (row 0)."""
+def travel(paths, i, distance, things, media):
+    """Absorb along the way, where that is not done with the scattering; keep the length through the material on the bench (row 0)."""
     medium = paths.medium[i]
-    if medium == AIR:
+    if medium == AIR or media.scatters[things.matter[medium]]:
         return
     if things.matter[medium] == 0:
         paths.length[i] += distance
@@ -87,20 +98,61 @@ def take_up(paths, i, medium, things, media, met, registers, column):
     """Set the medium of a path and its absorption. met: the thing at whose surface the registers were filled."""
     paths.medium[i] = medium
     if medium == AIR:
-        for w in range(paths.lines[i]):
-            paths.sigma_a[w, i] = ZERO
-        return
-    m = things.matter[medium]
-    if media.depth_register[m] >= 0 and things.matter[met] == m:
-        depth = max(registers[media.depth_register[m], column] * CM, SHORTEST_DEPTH)
-        first = media.color_register[m]
-        c0, c1, c2 = registers[first, column], registers[first + 1, column], registers[first + 2, column]
-        for w in range(paths.lines[i]):
-            share = sigmoid(c0, c1, c2, paths.wavelength[w, i])
-            paths.sigma_a[w, i] = sigma_at_depth(share, depth) * media.concentration[m]
-        return
+        paths.state[i] &= ~WALKED
+    if medium != AIR and things.matter[met] == things.matter[medium]:
+        m = things.matter[medium]
+        if media.depth_register[m] >= 0:
+            _read_interior(paths, i, media, m, registers, column)
+            return
+        if media.radius_register[m] >= 0:
+            _read_subsurface(paths, i, media, m, registers, column)
+            return
+    read_medium(paths, i, things, media)
+
+
+@step
+def read_medium(paths, i, things, media):
+    """Set the absorption and the scattering of the medium that a path is in, where they are the same everywhere."""
+    medium = paths.medium[i]
     for w in range(paths.lines[i]):
-        paths.sigma_a[w, i] = curve_at(media.sigma[m], paths.wavelength[w, i])
+        paths.sigma_a[w, i], paths.sigma_s[w, i] = ZERO, ZERO
+        if medium != AIR:
+            m, nm = things.matter[medium], paths.wavelength[w, i]
+            paths.sigma_a[w, i] = curve_at(media.sigma[m], nm)
+            if media.scatters[m]:
+                paths.sigma_s[w, i] = curve_at(media.sigma_s[m], nm)
+
+
+@step
+def _read_interior(paths, i, media, m, registers, column):
+    depth = max(registers[media.depth_register[m], column] * CM, SHORTEST_DEPTH)
+    amount = held(registers[media.amount_register[m], column], ZERO, MOST_AMOUNT)
+    if media.by_depth[m]:
+        amount /= depth
+    first = media.color_register[m]
+    for w in range(paths.lines[i]):
+        nm = paths.wavelength[w, i]
+        if first >= 0:
+            c0, c1, c2 = registers[first, column], registers[first + 1, column], registers[first + 2, column]
+            paths.sigma_a[w, i] = sigma_at_depth(sigmoid(c0, c1, c2, nm), depth) * media.concentration[m]
+        else:
+            paths.sigma_a[w, i] = curve_at(media.sigma[m], nm)
+        paths.sigma_s[w, i] = amount * curve_at(media.scattered[m], nm) if media.scatters[m] else ZERO
+
+
+@step
+def _read_subsurface(paths, i, media, m, registers, column):
+    radius = max(registers[media.radius_register[m], column] * CM, SHORTEST_RADIUS)
+    first, table = media.color_register[m], media.inversion[m]
+    c0, c1, c2 = registers[first, column], registers[first + 1, column], registers[first + 2, column]
+    for w in range(paths.lines[i]):
+        nm = paths.wavelength[w, i]
+        place = sigmoid(c0, c1, c2, nm) * F(table.size - 1)
+        k = min(int(place), table.size - 2)
+        root = table[k] + (table[k + 1] - table[k]) * (place - F(k))
+        extinction = ONE / (radius * curve_at(media.radius_scale[m], nm))
+        paths.sigma_a[w, i] = extinction * root * root
+        paths.sigma_s[w, i] = extinction - paths.sigma_a[w, i]
 
 
 @step
@@ -118,7 +170,8 @@ def pass_pane(paths, shadows, k, i, media, m, cosine, length, things, medium):
         nm = paths.wavelength[w, i]
         share = (ONE - reflectance) * curve_at(media.tint[m], nm)
         if medium >= 0:
-            share *= exp(-curve_at(media.sigma[things.matter[medium]], nm) * length)
+            row = things.matter[medium]
+            share *= exp(-(curve_at(media.sigma[row], nm) + curve_at(media.sigma_s[row], nm)) * length)
         shadows.light[w, k] *= share
 
 
@@ -126,7 +179,7 @@ def pass_pane(paths, shadows, k, i, media, m, cosine, length, things, medium):
 def lead(paths, i, w):
     """Make one of the wavelengths of a path its first."""
     if w > 0:
-        for row in (paths.wavelength, paths.weight, paths.per_density, paths.sigma_a, paths.light):
+        for row in (paths.wavelength, paths.weight, paths.per_density, paths.sigma_a, paths.sigma_s, paths.light):
             row[0, i], row[w, i] = row[w, i], row[0, i]
 
 

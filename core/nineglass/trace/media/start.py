@@ -17,7 +17,8 @@ class Start(NamedTuple):
     levels: int
     within: np.ndarray  # (8,) int32
     medium: int
-    sigma: np.ndarray  # (401,) float32: its absorption
+    sigma_a: np.ndarray  # (401,) float32, 1/m: its absorption, 0 in the open
+    sigma_s: np.ndarray  # (401,) float32, 1/m: its scattering
 
 
 def _crossings(placed, origin, way) -> int:
@@ -48,11 +49,13 @@ def media_at(standing: Standing, point) -> list[int]:
     return found[:LEVELS]
 
 
-def start_of(standing: Standing, things, sigma: np.ndarray, lens) -> Start:
-    """The media of a camera. sigma: (m, 401) of all materials."""
+def start_of(standing: Standing, things, media, lens) -> Start:
+    """The media of a camera."""
     found = media_at(standing, lens.eye)
     within = np.zeros(LEVELS, np.int32)
     within[: len(found)] = found
     medium = max(found, key=lambda j: things.priority[j], default=AIR)
-    own = sigma[things.matter[medium]] if medium != AIR else np.zeros(sigma.shape[1], np.float32)
-    return Start(len(found), within, int(medium), np.ascontiguousarray(own, np.float32))
+    curves = [
+        one[things.matter[medium]] if medium != AIR else np.zeros_like(one[0]) for one in (media.sigma, media.sigma_s)
+    ]
+    return Start(len(found), within, int(medium), *map(np.ascontiguousarray, curves))

@@ -1,0 +1,53 @@
+from nineglass.describe import Cut, color_dial, dial
+from nineglass.documents.bands import BANDS
+
+
+@BANDS.kind(title="Subsurface", family="matter", standard="subsurface_bsdf")
+class Subsurface:
+    """Matter that light gets into and wanders about in, as wax, tooth, skin, jade: told by the colour that comes out again and by how far light goes.
+
+    It takes the place of the interior. When its dials are driven they are read where light enters.
+    """
+
+    rank, most = 4, 1
+    excludes = ("interior", "metal")
+    why = "what light wanders in is what everything else encloses"
+    synonyms = "sss scattering translucent wax skin milk marble jade tooth"
+    cut = Cut("matter", ("subsurface_color",), says={"subsurface_radius": "{:.3g} cm"})
+
+    subsurface_color = color_dial(
+        (0.85, 0.74, 0.58),
+        label="Colour",
+        help="The share of the light that got in which comes out again, whatever the mean free path.",
+        standard="subsurface_color",
+        drivable=True,
+    )
+    subsurface_radius = dial(
+        0.1,
+        0.001,
+        10.0,
+        hard=(1e-5, 1e5),
+        label="Mean free path",
+        unit="cm",
+        scale="log",
+        ends=("ceramic", "glassy"),
+        help="How far light goes until it is scattered or absorbed: a tenth of the form is milky, a hundredth is chalk.",
+        standard="subsurface_radius",
+        drivable=True,
+    )
+    subsurface_radius_scale = color_dial(
+        (1.0, 0.5, 0.25),
+        label="By colour",
+        help="How far red, green and blue go, of the mean free path: red goes farthest in wax and skin.",
+        standard="subsurface_radius_scale",
+    )
+    subsurface_scatter_anisotropy = dial(
+        0.0,
+        -0.9,
+        0.9,
+        hard=(-0.95, 0.95),
+        label="Anisotropy",
+        ends=("back", "onward"),
+        help="The mean cosine by which scattered light turns: 0 to all sides alike.",
+        standard="subsurface_scatter_anisotropy",
+    )

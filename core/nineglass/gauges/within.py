@@ -1,0 +1,76 @@
+"""What the matter within a material does to light, its driven dials read where one place must stand for all: for gauges, notes and the section."""
+
+import numpy as np
+
+from nineglass.gauges import Reading
+from nineglass.gauges.index import index_of
+from nineglass.matter.material import absorption_curve, scattering_curve, subsurface_curves
+from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
+from nineglass.spectra.upsampling import color_spectrum
+
+MIDDLE_NM = 550
+"""Where one wavelength stands for all: the eye is about most sensitive there."""
+
+MIDDLE = int(np.searchsorted(WAVELENGTHS_NM, MIDDLE_NM))
+
+MANY_PATHS = 10
+"""The section shows a subsurface as deep as so many mean free paths."""
+
+
+def is_subsurface(reading: Reading) -> bool:
+    return "subsurface" in reading.compiled.present
+
+
+def _dials(reading: Reading, kind: str) -> dict:
+    known = {dial: value for (slot, dial), value in reading.values.items() if slot == kind}
+    return reading.compiled.leaves[0].settings[kind] | known
+
+
+def _subsurface(reading: Reading) -> tuple[np.ndarray, np.ndarray]:
+    index = float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading)))
+    return subsurface_curves(_dials(reading, "subsurface"), index, color_spectrum)
+
+
+def absorption_of(reading: Reading) -> np.ndarray:
+    """(401,) absorption in 1/m."""
+    if is_subsurface(reading):
+        return _subsurface(reading)[0]
+    return absorption_curve(_dials(reading, "interior"), color_spectrum)
+
+
+def scattering_of(reading: Reading) -> np.ndarray:
+    """(401,) scattering in 1/m."""
+    if is_subsurface(reading):
+        return _subsurface(reading)[1]
+    return scattering_curve(_dials(reading, "interior"), color_spectrum)
+
+
+def asymmetry_of(reading: Reading) -> float:
+    """The mean cosine of scattering."""
+    if is_subsurface(reading):
+        return _dials(reading, "subsurface")["subsurface_scatter_anisotropy"]
+    return _dials(reading, "interior")["transmission_scatter_anisotropy"]
+
+
+def scatters(reading: Reading) -> bool:
+    return bool(scattering_of(reading).max() > 0)
+
+
+def depth_of(reading: Reading) -> float:
+    """The depth (cm) that the dials speak of."""
+    if is_subsurface(reading):
+        return MANY_PATHS * reading.values["subsurface", "subsurface_radius"]
+    return reading.values["interior", "transmission_depth"]
+
+
+def transmitted(reading: Reading, lengths_cm) -> np.ndarray:
+    """(n, 401): what is left of light after some lengths, but for what is scattered."""
+    return np.exp(-absorption_of(reading) * np.asarray(lengths_cm, float)[:, None] / 100)
+
+
+def varies_within(reading: Reading) -> bool:
+    """Whether what the matter does depends on where light enters."""
+    kind, dials = "interior", ("transmission_color", "transmission_depth", "scatter_amount")
+    if is_subsurface(reading):
+        kind, dials = "subsurface", ("subsurface_color", "subsurface_radius")
+    return any(reading.varies(kind, dial) for dial in dials)

@@ -1,0 +1,269 @@
+"""Media that scatter light: walks through them, many scatterings in one step of the path.
+
+The wavelengths of a path go together. How far it flies is drawn for one of them, chosen by what each carries, and all are weighed by the
+mean of their densities (single-sample MIS): what a path carries never grows. Sources: Novak et al. 2018, Monte Carlo Methods for Volumetric
+Light Transport; Wilkie et al. 2014, Hero Wavelength Spectral Sampling; Chiang, Kutz & Burley 2016, Practical and Controllable Subsurface
+Scattering for Production Path Tracing.
+"""
+
+from math import cos, exp, log, sin, sqrt
+
+from nineglass.kernels import ONE, PI, TWO, ZERO, F, kernel, step
+from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein
+from nineglass.trace.geometry.rays import lit_through, meet
+from nineglass.trace.geometry.surface import surface_at
+from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
+from nineglass.trace.media.clear import read_medium
+from nineglass.trace.media.nesting import cross_surface, media_around
+from nineglass.trace.paths import (
+    ACTIVE,
+    AIR,
+    ASKED,
+    BY_MIRROR,
+    DIFFUSED,
+    FORM,
+    FROM_MATT,
+    LEVELS,
+    MEASURED,
+    SCATTERED,
+    SHADOWS,
+    THROWN,
+    WALKED,
+)
+from nineglass.trace.random import next_random, pair, row_of, single
+from nineglass.trace.settle import strongest_of
+from nineglass.vectors import add, dot, frame, put3, scale, to_world, vec3
+
+MOST_SCATTERINGS = 4096
+"""Of one walk, from surface to surface. What is under way after so many is cut, and told."""
+
+SPREAD = 2
+"""The first scatterings of a walk draw numbers that are well spread over the samples of a pixel; what follows is too many for that."""
+
+FLIGHT, WHICH, TURN, REST = range(4)
+DRAWS = REST + 1
+"""Random numbers that a path draws at one of the first scatterings."""
+
+DENSE = F(4)
+"""Mean free paths across the matter from which light counts as scattered evenly after one scattering (`paths.WALKED`); elsewhere after two."""
+
+FAINT = F(0.5)
+"""A path that carries less may end by lot."""
+
+LEAST = F(1e-20)
+
+
+@step
+def _extinctions(paths, i):
+    """Absorption and scattering together, 1/m, at the four wavelengths that a path carries; 0 at those that it does not."""
+    a = paths.sigma_a[0, i] + paths.sigma_s[0, i]
+    if paths.lines[i] == 1:
+        return a, ZERO, ZERO, ZERO
+    b = paths.sigma_a[1, i] + paths.sigma_s[1, i]
+    c = paths.sigma_a[2, i] + paths.sigma_s[2, i]
+    d = paths.sigma_a[3, i] + paths.sigma_s[3, i]
+    return a, b, c, d
+
+
+@step
+def _one_of(paths, i, sigma, u):
+    """The extinction of one of the wavelengths of a path, chosen by what each carries."""
+    if paths.lines[i] == 1:
+        return sigma[0]
+    a, b, c, d = paths.weight[0, i], paths.weight[1, i], paths.weight[2, i], paths.weight[3, i]
+    left = u * (a + b + c + d)
+    if left < a:
+        return sigma[0]
+    if left < a + b:
+        return sigma[1]
+    return sigma[2] if left < a + b + c else sigma[3]
+
+
+@step
+def _weigh(paths, i, sigma, length, scattered):
+    """Weigh a path that flew a length, and was scattered at its end or not."""
+    total, mean = ZERO, ZERO
+    for w in range(paths.lines[i]):
+        left = exp(-sigma[w] * length) * (sigma[w] if scattered else ONE)
+        total += paths.weight[w, i]
+        mean += paths.weight[w, i] * left
+    for w in range(paths.lines[i]):
+        left = exp(-sigma[w] * length)
+        if scattered:
+            left *= paths.sigma_s[w, i]
+        paths.weight[w, i] *= left * total / max(mean, LEAST)
+
+
+@step
+def _turn(paths, i, g, u, v):
+    """Send a path on by the phase function."""
+    cosine = sample_henyey_greenstein(g, u)
+    sine, phi = sqrt(max(ONE - cosine * cosine, ZERO)), TWO * PI * v
+    ahead = vec3(paths.direction, i)
+    x, y = frame(ahead)
+    put3(paths.direction, i, to_world((sine * cos(phi), sine * sin(phi), cosine), x, y, ahead))
+
+
+@step
+def _draw(paths, i, seed, state, scattering):
+    """(state, four numbers for one scattering)."""
+    if scattering < SPREAD:
+        pixel, sample, first = paths.pixel[i], paths.sample[i], paths.dimension[i]
+        paths.dimension[i] += DRAWS
+        u, v = pair(seed, pixel, sample, first + TURN)
+        flight, which = single(seed, pixel, sample, first + FLIGHT), single(seed, pixel, sample, first + WHICH)
+        return row_of(seed, pixel, sample, first + REST), flight, which, u, v
+    state, flight = next_random(state)
+    state, which = next_random(state)
+    state, u = next_random(state)
+    state, v = next_random(state)
+    return state, flight, which, u, v
+
+
+@step
+def _survives(paths, i, lot):
+    """Play Russian roulette with a faint path."""
+    strongest = strongest_of(paths, i)
+    if strongest >= FAINT:
+        return True
+    chance = max(strongest, F(0.02))
+    if lot >= chance:
+        return False
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] /= chance
+    return True
+
+
+@step
+def _end(paths, i):
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] = ZERO
+
+
+@step
+def _ask_in_fog(batch, scene, i, m, seed):
+    """Give a path the light of a lamp that is asked where it is scattered in a medium without a boundary. There are no shadow rays to be cast
+    yet in this step (`locate` begins them), so the first column of them is free."""
+    paths, shadows = batch.paths, batch.shadows
+    bit = scene.geometry.things.bit[paths.medium[i]]
+    lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, paths.dimension[i])
+    paths.dimension[i] += ASK_DRAWS
+    paths.bit[i] = bit
+    if distance <= ZERO:
+        return
+    value = henyey_greenstein(dot(vec3(paths.direction, i), way), scene.media.asymmetry[m])
+    batch.counts[SHADOWS] = 0
+    origin, values = vec3(paths.origin, i), (value, value, value, value)
+    queue_shadow(batch, scene, i, paths.medium[i], origin, lamp, LIGHT, way, distance, density, values, value)
+    if shadows.far[0] <= ZERO or lit_through(batch, scene, 0):
+        for w in range(paths.lines[i]):
+            paths.light[w, i] += shadows.light[w, 0]
+
+
+@step
+def _scatter(batch, scene, i, m, ahead, first, seed, u, v):
+    """Scatter a path so far ahead on its way. first: whether it is for the first time on this walk."""
+    paths, media = batch.paths, scene.media
+    put3(paths.origin, i, add(vec3(paths.origin, i), scale(vec3(paths.direction, i), ahead)))
+    if first:
+        paths.state[i] = (paths.state[i] | SCATTERED | MEASURED | DIFFUSED) & ~(FROM_MATT | ASKED)
+        paths.bounce[i] += 1
+    if media.open[m]:
+        _ask_in_fog(batch, scene, i, m, seed)
+    before = vec3(paths.direction, i)
+    _turn(paths, i, media.asymmetry[m], u, v)
+    paths.pdf[i] = BY_MIRROR
+    if media.open[m]:
+        paths.pdf[i] = henyey_greenstein(dot(before, vec3(paths.direction, i)), media.asymmetry[m])
+
+
+@step
+def _cross(batch, scene, i):
+    """Take a path through the open surface that it meets, without ending its way there: it may still meet a lamp that was asked before."""
+    paths, hits, things = batch.paths, batch.hits, scene.geometry.things
+    j = hits.thing[i]
+    place = surface_at(scene.geometry, j, hits.primitive[i], hits.u[i], hits.v[i])
+    cosine = dot(place.flat, vec3(paths.direction, i))
+    _, after = media_around(paths, i, things.priority, j, cosine < ZERO)
+    cross_surface(paths, i, j, cosine < ZERO)
+    paths.medium[i] = after
+    read_medium(paths, i, things, scene.media)
+    meet(batch, scene, i, hits.distance[i] + place.clearance / max(abs(cosine), F(0.01)))
+
+
+@step
+def _meets_open(scene, hits, i):
+    return hits.what[i] == FORM and scene.media.open[scene.geometry.things.matter[hits.thing[i]]] != 0
+
+
+@step
+def _walk(batch, scene, i, seed):
+    """Have a path fly, and be scattered, until it comes to a surface that stops it."""
+    paths, hits, media, things = batch.paths, batch.hits, scene.media, scene.geometry.things
+    state, scattered, behind = row_of(seed, 0, 0, 0), 0, ZERO
+    is_counted = paths.state[i] & MEASURED == 0
+    for _ in range(MOST_SCATTERINGS):
+        m = things.matter[paths.medium[i]] if paths.medium[i] != AIR else AIR
+        far = hits.distance[i] - behind
+        if m != AIR and media.scatters[m]:
+            state, flight, which, u, v = _draw(paths, i, seed, state, scattered)
+            sigma = _extinctions(paths, i)
+            length = -log(ONE - flight) / max(_one_of(paths, i, sigma, which), LEAST)
+            paths.length[i] += min(length, far) if is_counted and m == 0 else ZERO
+            if length < far:
+                _weigh(paths, i, sigma, length, True)
+                is_dense = paths.sigma_s[0, i] * far > DENSE
+                _scatter(batch, scene, i, m, behind + length, scattered == 0, seed, u, v)
+                if media.open[m] == 0 and (is_dense or scattered > 0):
+                    paths.state[i] |= WALKED
+                scattered, behind = scattered + 1, ZERO
+                state, lot = next_random(state)
+                if not _survives(paths, i, lot):
+                    _end(paths, i)
+                    return
+                meet(batch, scene, i, ZERO)
+                continue
+            _weigh(paths, i, sigma, far, False)
+        elif m != AIR and media.open[m]:
+            _pass_through(paths, i, _extinctions(paths, i), far)
+        if not _meets_open(scene, hits, i):
+            return
+        behind = hits.distance[i]
+        _cross(batch, scene, i)
+    batch.cut[0] += strongest_of(paths, i)
+    _end(paths, i)
+
+
+@step
+def _pass_through(paths, i, sigma, distance):
+    """What is left of light that is neither absorbed nor scattered."""
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] *= exp(-sigma[w] * distance)
+
+
+@step
+def _fly_thrown(batch, scene, i):
+    """Have thrown light fly on: what is scattered of it is found from the camera."""
+    paths, hits, media, things = batch.paths, batch.hits, scene.media, scene.geometry.things
+    behind = ZERO
+    for _ in range(LEVELS):
+        if paths.medium[i] != AIR:
+            m = things.matter[paths.medium[i]]
+            if media.scatters[m] or media.open[m]:
+                _pass_through(paths, i, _extinctions(paths, i), hits.distance[i] - behind)
+        if not _meets_open(scene, hits, i):
+            return
+        behind = hits.distance[i]
+        _cross(batch, scene, i)
+
+
+@kernel
+def walk_through_media(batch, scene, seed):
+    """Scatter every active path on its way through what scatters. After `intersect`, whose hits it brings up to date."""
+    paths = batch.paths
+    for slot in range(batch.counts[ACTIVE]):
+        i = batch.active[slot]
+        if paths.state[i] & THROWN:
+            _fly_thrown(batch, scene, i)
+        else:
+            _walk(batch, scene, i, seed)

@@ -1,0 +1,351 @@
+"""Matter that scatters light, through the tracer as it is, against what is published."""
+
+from math import exp, pi
+
+import colour
+import numpy as np
+from django.test import SimpleTestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from nineglass.catalogue import BANDS
+from nineglass.documents.model import Material, read
+from nineglass.matter.material import absorption_curve, scattering_curve
+from nineglass.matter.scatterers import scatterers
+from nineglass.matter.substances import WAVELENGTHS_NM
+from nineglass.optics.doubling import slab
+from nineglass.optics.inversion import albedo_of, inversion_table
+from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein
+from nineglass.spectra.upsampling import color_spectrum
+from scipy.integrate import quad
+from scipy.stats import kstest
+
+from tests.scenes import luminance, material, middle, render, stage, thing, wears
+
+F = np.float32
+DEPTH_CM = 1.0
+SIDE_LIT = {"light": {"kind": "gradient", "dials": {"above": [1, 1, 1], "below": [0.1, 0.1, 0.1], "strength": 1}}}
+
+
+def scattering(optical_depth, albedo, g=0.0) -> dict:
+    """Dials of a grey interior: `DEPTH_CM` of it has an optical depth, of an albedo."""
+    return {
+        "transmission_color": [exp(albedo - 1)] * 3,
+        "transmission_depth": DEPTH_CM / optical_depth,
+        "scatter_amount": albedo,
+        "transmission_scatter_anisotropy": g,
+    }
+
+
+def seen_of_slab(dials, *, above, below, index=1.0, thickness=DEPTH_CM, elevation=89, samples=2048, side=16):
+    """The colour of a wide flat slab from above, in a surround of white above and below the horizon; by reciprocity that of white above is what
+    the slab reflects of light that comes along the camera's way, that of white below what it passes."""
+    light = {"above": [above] * 3, "below": [below] * 3, "strength": 1, "softness": 0.01}
+    slab = thing("slab", "sheet", {"width": 60, "height": 60, "thickness": thickness}, tilt=90)
+    on = stage(
+        objects=[slab],
+        surround={"light": {"kind": "gradient", "dials": light}},
+        camera={"elevation": elevation, "focal_length": 400, "distance": 300},
+    )
+    return (
+        render(material(interface={"specular_ior": index}, interior=dials), on, side, samples).rgb().mean(axis=(0, 1))
+    )
+
+
+class Phase(SimpleTestCase):
+    """Source: Henyey & Greenstein 1941."""
+
+    @given(st.floats(-0.95, 0.95))
+    @settings(max_examples=30, deadline=None)
+    def test_its_integral_is_one_and_its_mean_cosine_is_g(self, g):
+        def over(weight):
+            return quad(lambda c: 2 * pi * float(henyey_greenstein(F(c), F(g))) * weight(c), -1, 1, limit=200)[0]
+
+        self.assertAlmostEqual(over(lambda c: 1), 1, places=3)
+        self.assertAlmostEqual(over(lambda c: c), g, places=3)
+
+    def test_directions_are_drawn_by_it(self):
+        u = (np.arange(4000) + 0.5) / 4000
+        for g in (-0.6, 0.0, 0.0005, 0.3, 0.9):
+            drawn = [float(sample_henyey_greenstein(F(g), F(one))) for one in u]
+
+            def below(c, g=g):
+                if abs(g) < 1e-3:
+                    return (1 + c) / 2
+                return (1 - g * g) / (2 * g) * (1 / np.sqrt(1 + g * g - 2 * g * c) - 1 / (1 + g))
+
+            self.assertGreater(kstest(drawn, below).pvalue, 0.5, g)
+            self.assertTrue(max(np.abs(drawn)) <= 1)
+
+
+class Doubling(SimpleTestCase):
+    """The exact solution that gauges and colours are worked out by, against the published values that the tracer has to meet as well."""
+
+    def test_slabs(self):
+        """Source: van de Hulst 1980, quoted by Wang, Jacques & Zheng 1995; our own Monte Carlo (two million walks) for those that absorb nothing."""
+        forward = slab(0.9, 2.0, 0.75)
+        np.testing.assert_allclose((forward.reflected, forward.passed), (0.09739, 0.66096), rtol=1e-3)
+        np.testing.assert_allclose([slab(1.0, depth).reflected for depth in (1, 10)], (0.3414, 0.8529), rtol=1e-3)
+
+    def test_deep(self):
+        """Source: Chandrasekhar 1960 (H function, integrated): along the normal and even; Giovanelli 1955: index 1.5."""
+        for albedo, normal, even in (
+            *((0.5, 0.11523, 0.14654), (0.9, 0.41495, 0.47802)),
+            *((0.99, 0.75272, 0.79456), (0.999, 0.91285, 0.92971)),
+        ):
+            found = slab(albedo, 3000.0)
+            np.testing.assert_allclose((found.reflected, found.reflected_of_even), (normal, even), rtol=2e-4)
+        self.assertAlmostEqual(slab(0.9, 500.0, 0.0, 1.5).reflected, 0.2600, places=3)
+
+    @given(st.floats(0.01, 100), st.floats(-0.5, 0.9), st.floats(1, 2))
+    @settings(max_examples=20, deadline=None)
+    def test_nothing_is_lost(self, depth, g, index):
+        found = slab(1.0, depth, g, index)
+        self.assertAlmostEqual(found.reflected + found.passed, 1, delta=0.002)
+        self.assertAlmostEqual(found.reflected_of_even + found.passed_of_even, 1, delta=0.002)
+
+    def test_colors_come_out_as_asked(self):
+        for index, g in ((1.0, 0.0), (1.45, 0.0), (1.6, 0.7)):
+            mirrored = slab(0.0, 50.0, g, index).reflected_of_even
+            for color in (0.05, 0.4, 0.9):
+                albedo = float(albedo_of(np.array(color), inversion_table(index, g)))
+                found = (slab(albedo, 2000.0, g, index).reflected_of_even - mirrored) / (1 - mirrored)
+                self.assertAlmostEqual(found, color, delta=0.003)
+
+
+class Slabs(SimpleTestCase):
+    def assert_near(self, seen, published, within=0.005):
+        found = luminance(seen)
+        self.assertAlmostEqual(found / published, 1, delta=within, msg=f"{found} for {published}")
+
+    def test_forward_slab(self):
+        """Source: van de Hulst 1980, quoted by Wang, Jacques & Zheng 1995, MCML, table 1: albedo 0.9, g 0.75, optical depth 2."""
+        dials = scattering(2.0, 0.9, 0.75)
+        self.assert_near(seen_of_slab(dials, above=1, below=0), 0.09739, 0.015)
+        self.assert_near(seen_of_slab(dials, above=0, below=1), 0.66096)
+
+    def test_deep_matter_without_a_boundary(self):
+        """Source: Chandrasekhar 1960, Radiative Transfer, the H function of even scattering, integrated: light along the normal, and at 60 degrees."""
+        for albedo, normal, slanted in ((0.5, 0.11523, 0.16014), (0.9, 0.41495, 0.50794), (0.99, 0.75272, 0.81514)):
+            dials = scattering(30.0 if albedo < 0.99 else 80.0, albedo)
+            with self.subTest(albedo=albedo):
+                self.assert_near(seen_of_slab(dials, above=1, below=0), normal, 0.015)
+                self.assert_near(seen_of_slab(dials, above=1, below=0, elevation=30), slanted, 0.015)
+
+    def test_deep_matter_behind_a_boundary(self):
+        """Source: Giovanelli 1955, quoted by Wang, Jacques & Zheng 1995: index 1.5, albedo 0.9: 0.2600 with the mirrored 0.04."""
+        self.assert_near(seen_of_slab(scattering(40.0, 0.9), above=1, below=0, index=1.5), 0.2600, 0.015)
+
+    def test_thin_and_thick_slabs_that_absorb_nothing(self):
+        """Source: our own Monte Carlo apart from the tracer, two million walks: optical depth 1 reflects 0.3414, 10 reflects 0.8529."""
+        for depth, share in ((1.0, 0.3414), (10.0, 0.8529)):
+            self.assert_near(seen_of_slab(scattering(depth, 1.0), above=1, below=0), share, 0.015)
+
+
+class Laws(SimpleTestCase):
+    def test_white_furnace(self):
+        """What absorbs nothing is invisible in even light, with a boundary and without one, whatever the amount."""
+        for index, amount, g in ((1.5, 0.3, 0.0), (1.5, 30.0, 0.6), (1.0, 3.0, -0.5)):
+            dials = {"transmission_depth": 1.0, "scatter_amount": amount, "transmission_scatter_anisotropy": g}
+            film = render(
+                material(interface={"specular_ior": index}, interior=dials), stage("ball", {"diameter": 6}), 32, 256
+            )
+            with self.subTest(index=index, amount=amount):
+                self.assertAlmostEqual(float(middle(film, 0.6).mean()), 1, delta=0.005)
+
+    def test_size_and_depth_together_change_nothing(self):
+        """Similarity: the same number of mean free paths across the form."""
+        pictures = []
+        for size in (1.0, 50.0):
+            dials = scattering(4.0, 0.95, 0.3) | {"transmission_depth": 0.06 * size}
+            on = stage("ball", {"diameter": size}, lamps=(), surround=SIDE_LIT, camera={"distance": 4 * size})
+            pictures.append(render(material(interface={"specular_ior": 1.4}, interior=dials), on, 16, 256).rgb())
+        np.testing.assert_allclose(pictures[1].mean(axis=(0, 1)), pictures[0].mean(axis=(0, 1)), rtol=0.01)
+
+    def test_none_is_clear(self):
+        clear, none = (
+            render(material(interior={"transmission_color": [0.5, 0.7, 0.9], **more}), stage("ball"), 16, 16).rgb()
+            for more in ({}, {"scatter_amount": 0, "transmission_scatter": [0.2, 0.4, 0.9]})
+        )
+        np.testing.assert_array_equal(clear, none)
+
+    def test_haze_is_blue_and_what_shines_through_it_is_red(self):
+        """A body that absorbs nothing and scatters the blue: white light from behind comes through without it."""
+        dials = scattering(1.0, 1.0) | {"transmission_scatter": [0.02, 0.2, 1.0]}
+        red, _, blue = seen_of_slab(dials, above=1, below=0)
+        self.assertGreater(blue, 3 * red)
+        red, _, blue = seen_of_slab(dials, above=0, below=1)
+        self.assertGreater(red, 1.2 * blue)
+
+    def test_a_small_lamp_lights_a_polished_body(self):
+        """However small a lamp is, its light gets in and out within few samples, and as much of it as of a large one of the same power."""
+        body, found = (
+            material(interface={"specular_ior": 1.5}, interior=scattering(4.0, 1.0) | {"transmission_depth": 0.3}),
+            [],
+        )
+        for size in (4.0, 0.2):
+            lamp = {
+                "kind": "disc",
+                "dials": {"diameter": size, "distance": 60, "azimuth": 140, "elevation": 10, "power": 10},
+            }
+            film = render(body, stage("ball", {"diameter": 4}, lamps=[lamp], strength=0.005), 24, 512)
+            found.append(float(luminance(film.rgb()[9:15, 9:15].mean(axis=(0, 1)))))
+            self.assertLess(film.noise(), 0.2)
+        self.assertGreater(found[0], 0.05)
+        self.assertAlmostEqual(found[1] / found[0], 1, delta=0.05)
+
+
+class Subsurface(SimpleTestCase):
+    """The colour asked for is the colour seen, whatever the mean free path."""
+
+    SIZE_CM, INDEX = 4.0, 1.45
+    SWATCHES = (
+        *((0.9, 0.9, 0.9), (0.5, 0.5, 0.5), (0.15, 0.15, 0.15), (0.85, 0.74, 0.58), (0.8, 0.25, 0.2)),
+        *((0.25, 0.6, 0.3), (0.2, 0.3, 0.7), (0.9, 0.8, 0.2), (0.6, 0.35, 0.25), (0.3, 0.65, 0.65)),
+    )
+
+    def body(self, **dials) -> Material:
+        bands = [
+            {"id": "interface", "kind": "interface", "dials": {"specular_ior": self.INDEX}},
+            {"id": "subsurface", "kind": "subsurface", "dials": dials},
+        ]
+        return read(Material, {"section": {"bands": bands}})
+
+    def seen(self, body: Material, samples=256) -> np.ndarray:
+        """Mean colour of a whole ball in even light: of its disc, which is seen evenly from all sides by reciprocity."""
+        on = stage("ball", {"diameter": self.SIZE_CM}, camera={"distance": 260, "focal_length": 2000})
+        film = render(body, on, 40, samples)
+        covered = film.alpha()[..., None]
+        return (film.rgb() - (1 - covered)).sum(axis=(0, 1)) / covered.sum()
+
+    def test_colors(self):
+        mirrored = slab(0.0, 50.0, 0.0, self.INDEX).reflected_of_even
+        for k, color in enumerate(self.SWATCHES):
+            radius = (0.002, 0.008, 0.03)[k % 3]
+            found = (self.seen(self.body(subsurface_color=list(color), subsurface_radius=radius)) - mirrored) / (
+                1 - mirrored
+            )
+            apart = colour.delta_E(
+                *(colour.XYZ_to_Lab(colour.RGB_to_XYZ(one, "sRGB")) for one in (np.array(color), found))
+            )
+            with self.subTest(color=color, radius=radius):
+                self.assertLess(float(apart), 2, found)
+
+
+class Dials(SimpleTestCase):
+    def interior(self, **dials) -> dict:
+        return BANDS.kinds["interior"].defaults() | dials
+
+    def test_amount_is_scatterings_over_the_depth(self):
+        found = scattering_curve(self.interior(scatter_amount=5, transmission_depth=2), color_spectrum)
+        np.testing.assert_allclose(found, 5 / 0.02, rtol=0.01)
+
+    def test_measured_matter(self):
+        """Source: Jensen et al. 2001, figure 5 (from memory): whole milk at red, green and blue."""
+        about = {"scattering": "substance", "scatterer": "whole-milk", "scatter_amount": 1}
+        dials = self.interior(**about, transmission_scatter_anisotropy=0.5)
+        at = np.searchsorted(WAVELENGTHS_NM, (610, 550, 465))
+        np.testing.assert_allclose(scattering_curve(dials, color_spectrum)[at] * 0.5, (2550, 3210, 3770), rtol=1e-3)
+        np.testing.assert_allclose(absorption_curve(dials, color_spectrum)[at], (1.1, 2.4, 14), rtol=1e-3)
+
+    def test_the_library(self):
+        self.assertGreaterEqual(len(scatterers()), 12)
+        for one in scatterers().values():
+            self.assertGreater(one.reduced.min(), 0, one.name)
+            self.assertGreaterEqual(one.sigma_a.min(), 0, one.name)
+            self.assertRegex(one.source, r"(19|20)\d\d")
+            self.assertEqual(len(one.wavelengths_nm), len(one.reduced_per_mm))
+
+
+class Fog(SimpleTestCase):
+    """Media without a boundary."""
+
+    @staticmethod
+    def fog(**interior) -> Material:
+        return read(Material, {"section": {"bands": [{"id": "i", "kind": "interior", "dials": interior}]}})
+
+    def test_white_furnace(self):
+        """Fog that absorbs nothing is invisible in even light, from without and from within, and around another form."""
+        for distance, objects in (
+            (30, [thing("cloud", "ball", {"diameter": 8})]),
+            (2, [thing("cloud", "ball", {"diameter": 8})]),
+            (
+                30,
+                [
+                    thing("cloud", "ball", {"diameter": 8}),
+                    thing("inner", "ball", {"diameter": 2}, wears=wears(material())),
+                ],
+            ),
+        ):
+            dials = {"transmission_depth": 1.0, "scatter_amount": 0.5, "transmission_scatter_anisotropy": 0.6}
+            film = render(self.fog(**dials), stage(objects=objects, camera={"distance": distance}), 16, 512)
+            with self.subTest(distance=distance):
+                self.assertAlmostEqual(float(middle(film, 0.8).mean()), 1, delta=0.007)
+
+    def test_clear_fog_takes_what_beer_says(self):
+        dials = {"transmission_depth": 8.0, "transmission_color": [0.5, 0.5, 0.5]}
+        film = render(self.fog(**dials), stage("ball", {"diameter": 8}), 15, 1024)
+        self.assertAlmostEqual(float(luminance(film.rgb()[7, 7])), 0.5, delta=0.01)
+
+    @staticmethod
+    def luminance_of_a_lamp() -> float:
+        """What a picture shows of a lamp of radiance 1."""
+        disc = {
+            "kind": "disc",
+            "dials": {"diameter": 20, "distance": 50, "azimuth": 180, "elevation": 0, "power": pi * pi * 0.01},
+        }
+        on = stage("ball", {"diameter": 0.1}, lamps=[disc], camera={"distance": 50, "focal_length": 300, "aside": 2})
+        return float(luminance(render(material(), on, 4, 256).rgb().mean(axis=(0, 1))))
+
+    def test_airlight(self):
+        """Source: Sun, Ramamoorthi, Narasimhan & Nayar 2005: light of a point lamp that fog scatters once into a ray, as an integral along it."""
+        sigma_s, power, aside = 0.04, 10.0, 0.5  # 1/m, m
+        dials = {"transmission_depth": 100.0, "scatter_amount": sigma_s, "transmission_color": [0.05] * 3}
+        sigma_t = sigma_s - np.log(0.05)
+        lamp = {"kind": "point", "dials": {"power": power, "distance": 50, "azimuth": 90, "elevation": 0}}
+        on = stage(
+            objects=[thing("fog", "ball", {"diameter": 2000})],
+            lamps=[lamp],
+            surround={"light": {"kind": "plain", "dials": {"color": [0, 0, 0]}}},
+            camera={"distance": 100, "focal_length": 2000},
+        )
+        film = render(self.fog(**dials), on, 4, 65536)
+
+        def along(s):
+            from_lamp = np.hypot(s - 1.0, aside)
+            return sigma_s / (4 * pi) * power / (4 * pi * from_lamp**2) * np.exp(-sigma_t * (s + from_lamp))
+
+        once = quad(along, 0, 60, points=[1.0])[0]
+        found = float(luminance(film.rgb().mean(axis=(0, 1)))) / self.luminance_of_a_lamp()
+        self.assertAlmostEqual(found / once, 1, delta=0.05)
+
+    def test_it_guides_the_filter_as_one_even_thing(self):
+        dials = {"transmission_depth": 1.0, "transmission_color": [0.9, 0.5, 0.2], "scatter_amount": 1.0}
+        film = render(self.fog(**dials), stage("ball", {"diameter": 20}, camera={"distance": 5}), 8, 8)
+        color, normal = film.guidance()
+        self.assertGreater(float(color.min()), 0.3)
+        self.assertLess(float(np.abs(normal).max()), 0.5)
+
+    def test_what_lies_in_it_takes_its_place(self):
+        black = read(
+            Material, {"section": {"bands": [{"id": "b", "kind": "body", "dials": {"base_color": [0, 0, 0]}}]}}
+        )
+        objects = [
+            thing("fog", "ball", {"diameter": 20}),
+            thing("inner", "ball", {"diameter": 6}, at=(0, 7, 0), wears=wears(black)),
+        ]
+        film = render(
+            self.fog(transmission_depth=100, scatter_amount=0.1), stage(objects=objects, camera={"distance": 8}), 16, 16
+        )
+        self.assertLess(float(middle(film).mean()), 0.05)
+
+    def test_lamps_shine_through_it_onto_the_floor(self):
+        lamp = {"kind": "disc", "dials": {"diameter": 2, "distance": 60, "elevation": 89, "power": 10}}
+        on = stage(
+            "ball", {"diameter": 10}, lamps=[lamp], strength=0.005, floor={"color": [0.5] * 3}, camera={"elevation": 40}
+        )
+        clear, foggy = (
+            float(luminance(render(self.fog(**dials), on, 24, 64).rgb()[14:18, 8:16].mean(axis=(0, 1))))
+            for dials in ({}, {"transmission_depth": 10, "scatter_amount": 1.0})
+        )
+        self.assertGreater(clear, 0.05)
+        self.assertTrue(0.3 < foggy / clear < 0.95, foggy / clear)
