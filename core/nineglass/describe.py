@@ -18,14 +18,16 @@ LONGEST_TEXT = 2000
 Value = float | bool | str | list
 DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file", "text"]
 PortType = Literal["number", "color", "vector"]
-FileKind = Literal["mesh", "picture", "texture", "photometry"]
+FileKind = Literal["mesh", "picture", "texture", "photometry", "grid"]
 ENDINGS: dict[str, str] = {
     "mesh": ".glb,.obj,.ply,.stl",
     "picture": ".hdr,.exr",
     "texture": ".png,.jpg,.jpeg,.exr,.hdr",
     "photometry": ".ies",
+    "grid": ".vdb",
 }
-"""What kinds of files can be put in, and how their names end: meshes, lighting pictures, pictures for surfaces, photometry of lamps."""
+"""What kinds of files can be put in, and how their names end: meshes, lighting pictures, pictures for surfaces, photometry of lamps, grids
+of numbers in space."""
 
 CONVERSIONS: dict[tuple[str, str], str] = {
     ("number", "color"): "number to grey",
@@ -85,6 +87,10 @@ class Dial:
     """Other dials that are set with it when a substance is put on the bench."""
     joined: str = ""
     """How stops are joined: "through" by a curve through all of them, else the name of the choice of its slip that says so."""
+    offers: tuple[str, ...] = ()
+    """Of words: some that fit."""
+    offered_by: str = ""
+    """Of words: the dial of a file whose grids they name."""
     sloped: bool = False
     """Whether a slip also asks how what drives the dial changes over the form."""
     when: tuple[str, str] | None = None

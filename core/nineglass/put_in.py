@@ -24,6 +24,7 @@ READERS: dict[FileKind, str] = {
     "picture": "nineglass.picture.lighting",
     "texture": "nineglass.network.pictures",
     "photometry": "nineglass.lamps.photometric",
+    "grid": "nineglass.network.grids",
 }
 
 MOST_MEMORY = 3_000_000_000

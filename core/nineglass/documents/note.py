@@ -24,6 +24,13 @@ class PutOnWire:
 
 
 @dataclass(frozen=True)
+class AddLamp:
+    """A lamp to be put on the stage: its kind, name, dials, who sees it and what it lights."""
+
+    lamp: dict[str, Any]
+
+
+@dataclass(frozen=True)
 class Note:
     """One remark: the rule with its figure, the dial it is about, and what one click would change."""
 
@@ -33,4 +40,4 @@ class Note:
     part: str
     dial: str
     remedy: str
-    changes: list[Change | PutOnWire]
+    changes: list[Change | PutOnWire | AddLamp]

@@ -7,6 +7,7 @@ import numpy as np
 from nineglass.documents.note import Change, Note
 from nineglass.gauges import Reading
 from nineglass.gauges.layer_notes import notes_on_layers
+from nineglass.gauges.space_notes import notes_on_space
 from nineglass.gauges.stage_notes import notes_on_stage
 from nineglass.gauges.surface import form_size_cm
 from nineglass.gauges.within import MIDDLE, is_subsurface, scattering_of, scatters, transmitted, varies_within
@@ -23,7 +24,13 @@ CHANNELS = ("red", "green", "blue")
 
 def notes_of(reading: Reading) -> list[Note]:
     """All notes on a material and its stage."""
-    return [*_on_interior(reading), *_on_scattering(reading), *notes_on_layers(reading), *notes_on_stage(reading)]
+    return [
+        *_on_interior(reading),
+        *_on_scattering(reading),
+        *notes_on_space(reading),
+        *notes_on_layers(reading),
+        *notes_on_stage(reading),
+    ]
 
 
 def _on_interior(reading: Reading) -> list[Note]:
@@ -36,7 +43,7 @@ def _on_interior(reading: Reading) -> list[Note]:
     ):
         return []
     notes = [*_full_channels(reading, band.id), *_pure_primary(reading, band.id)]
-    if not reading.varies("interior", "transmission_depth"):
+    if not reading.varies("interior", "transmission_depth") and not reading.varies("interior", "density"):
         notes += _depth(reading, band.id)
     return notes
 

@@ -13,7 +13,7 @@ from nineglass.lamps.light import POINT, SUN
 from nineglass.matter.substances import C_NM, D_NM, F_NM, NONE, WAVELENGTHS_NM, substances
 from nineglass.spectra.observer import D65
 from nineglass.trace.geometry.standing import meshes_of, standing_of
-from nineglass.trace.matter import fan_response, sensor_response
+from nineglass.trace.matter import fan_response, is_open, sensor_response
 from nineglass.trace.scene import filled, picture_of
 
 DARK_SHARE = 0.4
@@ -25,7 +25,7 @@ def notes_on_stage(reading: Reading) -> list[Note]:
     if reading.stage is None:
         return []
     notes = [*_open_surface(reading), *_clipped(reading)]
-    if "metal" in reading.compiled.present:
+    if "metal" in reading.compiled.present or is_open(reading.compiled.leaves[0]):
         return notes
     return [
         *notes,

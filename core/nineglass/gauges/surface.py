@@ -9,9 +9,13 @@ from nineglass.forms.mesh import Mesh
 from nineglass.gauges import REFERENCE, Reading
 from nineglass.network.interpret import evaluate
 from nineglass.trace.geometry.standing import meshes_of, size_cm
+from nineglass.trace.matter import is_open
 
 PLACES = 512
 """How many places of a form stand for all of it."""
+
+PLACES_WITHIN = 4096
+"""How many places stand for all of the room within."""
 
 PATCH = (72, 16)
 """Width and height of the small pictures on slips."""
@@ -69,13 +73,24 @@ def patch(reading: Reading) -> dict[str, np.ndarray]:
 
 
 def places(reading: Reading, count: int = PLACES) -> dict[str, np.ndarray]:
-    """Places strewn evenly over the form, seen from any side; from a ball of 10 cm when nothing wears the material."""
+    """Places strewn evenly over the form, seen from any side; from a ball of 10 cm when nothing wears the material. Of a material without a
+    boundary, places within it."""
     found = worn(reading)
+    if found and is_open(reading.compiled.leaves[0]):
+        return _within(reading, found[1])
     place, normal, uv = _strewn(found[1], count) if found else _ball(count)
     inputs = {"facing": np.random.default_rng(5).random(count), "u": uv[:, 0], "v": uv[:, 1], "u_x": 0.1, "v_y": 0.1}
     for stem, rows in (("", place * 100), ("stage_", place * 100), ("normal_", normal), ("view_", normal)):
         inputs |= {f"{stem}{axis}": rows[:, i] for i, axis in enumerate("xyz")}
     return _as_inputs(everywhere(reading) | inputs)
+
+
+def _within(reading: Reading, mesh: Mesh) -> dict[str, np.ndarray]:
+    """Places strewn evenly over the box of a mesh."""
+    low, high = mesh.bounds()
+    place = (low + np.random.default_rng(7).random((PLACES_WITHIN, 3)) * (high - low)) * 100
+    names = {f"{stem}{axis}": place[:, k] for stem in ("", "stage_") for k, axis in enumerate("xyz")}
+    return _as_inputs(everywhere(reading) | {"facing": np.ones(PLACES_WITHIN)} | names)
 
 
 def values_at(reading: Reading, signals: dict, inputs: dict) -> dict:

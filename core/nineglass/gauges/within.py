@@ -4,6 +4,7 @@ import numpy as np
 
 from nineglass.gauges import Reading
 from nineglass.gauges.index import index_of
+from nineglass.gauges.surface import places, values_at
 from nineglass.matter.material import absorption_curve, scattering_curve, subsurface_curves
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 from nineglass.spectra.upsampling import color_spectrum
@@ -23,7 +24,15 @@ def is_subsurface(reading: Reading) -> bool:
 
 def _dials(reading: Reading, kind: str) -> dict:
     known = {dial: value for (slot, dial), value in reading.values.items() if slot == kind}
+    if kind == "interior" and reading.varies("interior", "density"):
+        known["density"] = densest(reading)
     return reading.compiled.leaves[0].settings[kind] | known
+
+
+def densest(reading: Reading) -> float:
+    """The largest density that is driven: where it is thin there is little to tell."""
+    signals = {"density": reading.compiled.dials["interior", "density"]}
+    return float(values_at(reading, signals, places(reading))["density"].max())
 
 
 def _subsurface(reading: Reading) -> tuple[np.ndarray, np.ndarray]:
@@ -70,7 +79,8 @@ def transmitted(reading: Reading, lengths_cm) -> np.ndarray:
 
 def varies_within(reading: Reading) -> bool:
     """Whether what the matter does depends on where light enters."""
-    kind, dials = "interior", ("transmission_color", "transmission_depth", "scatter_amount")
+    kind = "interior"
+    dials = ("transmission_color", "transmission_depth", "scatter_amount", "density", "transmission_scatter")
     if is_subsurface(reading):
         kind, dials = "subsurface", ("subsurface_color", "subsurface_radius")
     return any(reading.varies(kind, dial) for dial in dials)

@@ -45,7 +45,7 @@ def absorption_curve(interior: dict, color_spectrum) -> np.ndarray:
         else:
             share = color_spectrum(interior["transmission_color"])
         sigma_a = -np.log(np.maximum(share, CLEAREST)) / depth
-    return sigma_a * interior["concentration"] + _absorbed_by_scatterer(interior)
+    return (sigma_a * interior["concentration"] + _absorbed_by_scatterer(interior)) * interior["density"]
 
 
 def _absorbed_by_scatterer(interior: dict):
@@ -62,7 +62,7 @@ def _scatterer_of(interior: dict) -> Scatterer | None:
 
 def scattering_curve(interior: dict, color_spectrum) -> np.ndarray:
     """(401,) scattering in 1/m from the dials of an interior. color_spectrum: makes a share (401,) from a colour."""
-    amount, measured = interior["scatter_amount"], _scatterer_of(interior)
+    amount, measured = interior["scatter_amount"] * interior["density"], _scatterer_of(interior)
     if measured:
         return amount * measured.reduced / (1 - interior["transmission_scatter_anisotropy"])
     if amount <= 0 or interior["scattering"] == SUBSTANCE:

@@ -8,16 +8,22 @@ import heapq
 import math
 from copy import copy
 from dataclasses import dataclass, field, fields, replace
+from functools import cached_property
 
 import numpy as np
 
+from nineglass.describe import Fault, Refused
+
 ADD, SUB, MUL, DIV, MIN, MAX, ABS, SQRT, POW, EXP, LOG, SIN, COS, ACOS, FLOOR, LESS, NOISE = range(17)
-ATAN2, WHITE, STREWN, TEXEL = range(17, 21)
+ATAN2, WHITE, STREWN, TEXEL, GRID = range(17, 22)
+
+MOST_GRIDS = 8
+"""That one program reads; the operation of the k-th is GRID + k."""
 
 NO_OPERANDS = (0, 0, 0)
 OPERANDS = dict.fromkeys(range(21), 2)
 OPERANDS |= dict.fromkeys((ABS, SQRT, EXP, LOG, SIN, COS, ACOS, FLOOR), 1)
-OPERANDS |= dict.fromkeys((NOISE, WHITE, STREWN, TEXEL), 3)
+OPERANDS |= dict.fromkeys((NOISE, WHITE, STREWN, TEXEL, *range(GRID, GRID + MOST_GRIDS)), 3)
 """How many operands each operation has."""
 
 RESULTS = {STREWN: 3, TEXEL: 3}
@@ -91,6 +97,8 @@ class Program:
     registers: int
     pictures: tuple[np.ndarray, ...] = ()
     """(h, w, 3) float32 each."""
+    grids: tuple[np.ndarray, ...] = ()
+    """(z, y, x) float32 each."""
 
     def only(self, wanted: set[int]) -> "Program":
         """The part of the program that some registers are worked out by."""
@@ -148,13 +156,20 @@ class Program:
                     heapq.heappush(free, found[register])
         return found, count
 
-    def texels(self) -> tuple[np.ndarray, np.ndarray]:
-        """All pictures end to end (n, 3) float32, and (pictures, 3) int32 of where each begins, its height and width."""
+    @cached_property
+    def texels(self) -> tuple[np.ndarray, ...]:
+        """All pictures end to end (n, 3) float32, and (pictures, 3) int32 of where each begins, its height and width; all grids end to end
+        (n,) float32, and (grids, 4) int32 of where each begins and its voxels along x, y, z."""
         starts = np.cumsum([0, *(picture.shape[0] * picture.shape[1] for picture in self.pictures)])
         shapes = [(start, *picture.shape[:2]) for start, picture in zip(starts, self.pictures, strict=False)]
         flat = [picture.reshape(-1, 3) for picture in self.pictures] or [np.zeros((1, 3), np.float32)]
         whole = flat[0] if len(flat) == 1 else np.concatenate(flat)
-        return np.ascontiguousarray(whole, np.float32), np.array(shapes, np.int32).reshape(-1, 3)
+        texels = np.ascontiguousarray(whole, np.float32), np.array(shapes, np.int32).reshape(-1, 3)
+        starts = np.cumsum([0, *(grid.size for grid in self.grids)])
+        boxes = [(start, *grid.shape[::-1]) for start, grid in zip(starts, self.grids, strict=False)]
+        flat = [grid.reshape(-1) for grid in self.grids] or [np.zeros(1, np.float32)]
+        whole = flat[0] if len(flat) == 1 else np.concatenate(flat)
+        return *texels, np.ascontiguousarray(whole, np.float32), np.array(boxes, np.int32).reshape(-1, 4)
 
 
 @dataclass
@@ -168,6 +183,7 @@ class Ops:
     _inputs: dict[str, int] = field(default_factory=dict)
     _registers: int = 0
     _pictures: list[np.ndarray] = field(default_factory=list)
+    _grids: list[np.ndarray] = field(default_factory=list)
     shift: int = 0
     """While a bump measures a slope: the axis along which places are shifted, from 1; 0 for none."""
 
@@ -179,7 +195,9 @@ class Ops:
     def program(self) -> Program:
         operations = np.array(self._operations, np.int32).reshape(-1, 5)
         constants = [(register, value) for value, register in self._constants.items()]
-        return Program(operations, constants, dict(self._inputs), self._registers, tuple(self._pictures))
+        return Program(
+            operations, constants, dict(self._inputs), self._registers, tuple(self._pictures), tuple(self._grids)
+        )
 
     def _new(self) -> int:
         self._registers += 1
@@ -329,6 +347,18 @@ class Ops:
         if number == len(self._pictures):
             self._pictures.append(picture)
         return self._do_three(TEXEL, u, v, self.constant(number))
+
+    def grid(self, grid: np.ndarray, place: Three):
+        """A grid (z, y, x) at a place, each part from 0 to 1 over it; 0 outside."""
+        number = next((k for k, one in enumerate(self._grids) if one is grid), len(self._grids))
+        if number == len(self._grids):
+            if number == MOST_GRIDS:
+                remedy = "Read fewer, or join some into one."
+                raise Refused(
+                    [Fault("slips", f"more than {MOST_GRIDS} grids are read", f"at most {MOST_GRIDS}", remedy)]
+                )
+            self._grids.append(grid)
+        return self._do(GRID + number, *place)
 
     def along(self, chart: np.ndarray, share) -> Three:
         """A chart of a row of colours (1, n, 3), the first at a share of 0 and the last at 1, linear between them."""

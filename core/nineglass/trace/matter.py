@@ -10,7 +10,7 @@ import numpy as np
 
 from nineglass.describe import Fault, Refused
 from nineglass.documents.bands.interface import CHOSEN_FAN
-from nineglass.documents.bands.interior import SUBSTANCE
+from nineglass.documents.bands.interior import COLOR, SUBSTANCE
 from nineglass.documents.model import Material
 from nineglass.matter.material import (
     absorption_curve,
@@ -31,6 +31,7 @@ from nineglass.spectra.upsampling import coefficients_of, color_spectrum
 from nineglass.trace.families import glow
 from nineglass.trace.families.registry import FAMILIES, family_of
 from nineglass.trace.media.clear import Media
+from nineglass.trace.media.fields import Varying
 from nineglass.trace.paths import MOST_MATERIALS
 
 FEW_INPUTS = 4
@@ -130,10 +131,12 @@ class Laid:
     """Its own row, then those of the two sides of a split: fields of `Sides`, of `Media` ("media") and of each family by its name."""
     placed: Places
     """Registers that vary over the form come first, and materials share them; those of constants follow."""
-    texels: tuple[np.ndarray, np.ndarray]
+    texels: tuple[np.ndarray, ...]
     fits: np.ndarray
     constants: np.ndarray
     """(k, 2) register and value."""
+    varying: Varying | None
+    """What of it varies in space."""
     glow: np.ndarray | None
     """(401,) radiance when it glows the same everywhere."""
     fans: list[np.ndarray]
@@ -141,7 +144,10 @@ class Laid:
 
 
 def _same_pictures(one: Compiled, other: Compiled) -> bool:
-    return [id(picture) for picture in one.program.pictures] == [id(picture) for picture in other.program.pictures]
+    def read(compiled: Compiled) -> list[int]:
+        return [id(one) for one in (*compiled.program.pictures, None, *compiled.program.grids)]
+
+    return read(one) == read(other)
 
 
 def lay_out(material: Material, before: Laid | None = None) -> Laid:
@@ -170,11 +176,12 @@ def lay_out(material: Material, before: Laid | None = None) -> Laid:
         compiled=compiled,
         rows=rows,
         placed=placed,
-        texels=before.texels if before and _same_pictures(compiled, before.compiled) else compiled.program.texels(),
+        texels=before.texels if before and _same_pictures(compiled, before.compiled) else compiled.program.texels,
         fits=places[fits],
         constants=np.array([(places[register], value) for register, value in registers.constants], float).reshape(
             -1, 2
         ),
+        varying=varying_of(compiled),
         glow=glow.even_glow(sides[0]) if len(sides) == 1 else None,
         fans=[fan_response(sensor_response(), row["dials"]) for row in rows],
     )
@@ -207,15 +214,20 @@ def _move(row: dict, places: np.ndarray) -> None:
 
 def _registers_in(row: dict) -> set[int]:
     found = {row["media"][name] for name in MEDIA_REGISTERS}
-    if row["media"]["color_register"] >= 0:
-        found |= {row["media"]["color_register"] + k for k in range(3)}
+    for color in MEDIA_COLORS:
+        if row["media"][color] >= 0:
+            found |= {row["media"][color] + k for k in range(3)}
     for name, names in _REGISTER_FIELDS.items():
         for one in names:
             found |= set(np.ravel(row[name][one]).tolist())
     return found
 
 
-MEDIA_REGISTERS = ("ior_register", "depth_register", "color_register", "amount_register", "radius_register")
+MEDIA_COLORS = ("color_register", "scatter_color_register")
+MEDIA_REGISTERS = (
+    *("ior_register", "depth_register", "amount_register", "density_register", "radius_register"),
+    *MEDIA_COLORS,
+)
 _REGISTER_FIELDS = {family.name: family.room.REGISTERS for family in FAMILIES} | {"glow": glow.REGISTERS}
 
 
@@ -237,7 +249,7 @@ def _medium(side: Side) -> dict:
         "dispersive": int(not opaque and "interface" in leaf.order and np.ptp(index) > 1e-6),
         "index": index,
         "opaque": int(opaque),
-        "open": int(set(leaf.order) <= WITHIN),
+        "open": int(is_open(leaf)),
         "throws": int(_throws(side, opaque)),
         "tint": np.sqrt(color_spectrum(interface["tint"])),
         "fan": int(interface["fan"] == CHOSEN_FAN),
@@ -253,26 +265,82 @@ def _is_driven(side: Side, kind: str, dials: tuple) -> bool:
     return None in [side.compiled.constant(kind, dial, side.leaf) for dial in dials]
 
 
+def is_open(leaf: Leaf) -> bool:
+    """Whether a stack has no boundary."""
+    return set(leaf.order) <= WITHIN
+
+
+def _has_field(side: Side) -> bool:
+    """Whether what is within has to be laid out on voxels: a stack without a boundary of which something is driven, or that glows."""
+    if not is_open(side.leaf) or len(side.compiled.leaves) > 1:
+        return False
+    return "flame" in side.leaf.order or any(_is_driven(side, "interior", (dial,)) for dial in IN_SPACE)
+
+
+IN_SPACE = (
+    *("density", "scatter_amount", "transmission_depth"),
+    *("transmission_scatter", "transmission_scatter_anisotropy"),
+)
+"""The dials of an interior that are read in space."""
+
+
+def _base_of(interior: dict, varies: set[str], has_field: bool) -> dict:
+    """The dials that a field is laid out over: what it says of a place is a share of what follows from them."""
+    base = {"density": 1.0} if has_field else {}
+    if "scatter_amount" in varies:
+        base["scatter_amount"] = 1.0
+    if "transmission_scatter" in varies:
+        base["transmission_scatter"] = (1.0, 1.0, 1.0)
+    return base
+
+
+def varying_of(compiled: Compiled) -> Varying | None:
+    """What of a material varies in space."""
+    side = Side(compiled, compiled.leaves[0], Registers(compiled, compiled.program.registers, []))
+    if not _has_field(side):
+        return None
+    dials = [("interior", dial) for dial in IN_SPACE]
+    dials += [(slot, dial) for slot, dial in side.leaf.dials if slot == "flame"]
+    driven = [one for one in dials if one in side.leaf.dials and _is_driven(side, one[0], one[1:])]
+    signals = {one: (s if isinstance(s := side.leaf.dials[one], tuple) else (s,)) for one in driven}
+    program = side.compiled.program.only({register for of in signals.values() for register in of})
+    within = {kind: side.settled(kind) if kind in side.leaf.order else None for kind in ("interior", "flame")}
+    return Varying(program, signals, within["interior"], within["flame"])
+
+
 NO_INVERSION = np.zeros(STEPS, np.float32)
 
 
 def _interior(side: Side) -> dict:
     interior, registers, leaf = side.settled("interior"), side.registers, side.leaf
-    reads, amount_varies = reads_color(interior), _is_driven(side, "interior", ("scatter_amount",))
-    driven = amount_varies or (reads and _is_driven(side, "interior", ("transmission_color", "transmission_depth")))
+    reads, in_open, has_field = reads_color(interior), is_open(leaf), _has_field(side)
+    varies = {dial for dial in IN_SPACE if _is_driven(side, "interior", (dial,))}
+    if in_open:
+        interior, varies = interior | _base_of(interior, varies, has_field), set()
+    hue = "transmission_scatter" in varies and interior["scattering"] == COLOR
+    amount_varies = not in_open and _is_driven(side, "interior", ("scatter_amount",))
+    driven = not in_open and (
+        amount_varies
+        or hue
+        or _is_driven(side, "interior", ("density",))
+        or (reads and _is_driven(side, "interior", ("transmission_color", "transmission_depth")))
+    )
 
     def register(dial: str, read: bool = driven) -> int:
         return registers.of(leaf, "interior", dial)[0] if read else -1
 
+    white = {"transmission_scatter": (1.0, 1.0, 1.0)} if hue else {}
     sigma_s, scattered = (
-        scattering_curve(interior | one, color_spectrum)
-        for one in ({}, {"scatter_amount": 1.0, "transmission_depth": 100.0})
+        scattering_curve(interior | one | white, color_spectrum)
+        for one in ({}, {"scatter_amount": 1.0, "density": 1.0, "transmission_depth": 100.0})
     )
     return {
-        "sigma": absorption_curve(interior, color_spectrum),
+        "sigma": absorption_curve(interior | ({"density": 1.0} if driven else {}), color_spectrum),
         "depth_register": register("transmission_depth"),
         "color_register": register("transmission_color", driven and reads),
         "amount_register": register("scatter_amount"),
+        "density_register": register("density"),
+        "scatter_color_register": register("transmission_scatter", hue),
         "concentration": interior["concentration"],
         "scatters": int((scattered if amount_varies else sigma_s).max() > 0),
         "scattered": scattered,
@@ -296,6 +364,8 @@ def _subsurface(side: Side, index: float) -> dict:
         "depth_register": -1,
         "color_register": color,
         "amount_register": -1,
+        "density_register": -1,
+        "scatter_color_register": -1,
         "concentration": 1.0,
         "scatters": 1,
         "scattered": np.zeros_like(sigma_s),
@@ -313,7 +383,7 @@ def _is_opaque(side: Side) -> bool:
     return "metal" in side.leaf.order or ("body" in side.leaf.order and side.settled("body")["base_weight"] > 0)
 
 
-WITHIN = {"interior", "subsurface"}
+WITHIN = {"interior", "subsurface", "flame"}
 """Kinds that have no boundary of their own."""
 
 POLISHED_TO = 0.3
@@ -339,8 +409,8 @@ class Table:
     glow: glow.Rows
     programs: list[np.ndarray]
     """Operations of each material that its dials are worked out by, (k, 5) int32."""
-    texels: list[tuple[np.ndarray, np.ndarray]]
-    """The pictures of each material's program."""
+    texels: list[tuple[np.ndarray, ...]]
+    """The pictures and grids of each material's program."""
     fits: list[np.ndarray]
     """For each material the colours that vary over the form: (k, 6) registers of red, green, blue and three coefficients."""
     registers: int

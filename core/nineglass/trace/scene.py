@@ -33,7 +33,9 @@ from nineglass.trace.light.surround import Around, around_of
 from nineglass.trace.light.throw import Throwing, throwing_of
 from nineglass.trace.matter import Laid, Sides, Table, lay_out, table_of
 from nineglass.trace.media.clear import Media
+from nineglass.trace.media.fields import fields_of
 from nineglass.trace.media.start import Start, start_of
+from nineglass.trace.media.varying import Fields
 from nineglass.trace.sensor import Lens, Sensor, axes_of, lens_of, sensor
 
 BLEND_HEIGHT = 256
@@ -54,6 +56,7 @@ class Scene(NamedTuple):
     geometry: Geometry
     sides: Sides
     media: Media
+    fields: Fields
     ground: Ground
     lamps: Lamps
     glowing: Glowing
@@ -165,6 +168,7 @@ def build_set(
         geometry=geometry,
         sides=table_of_all.sides,
         media=table_of_all.media,
+        fields=fields_of(standing, rows, laid, geometry.things.size, float(stage.time), axes_of(lens)),
         ground=_ground(stage.floor, standing.floor),
         lamps=lighting.lamps,
         glowing=_glowing(before, standing, rows, laid),
@@ -351,7 +355,7 @@ def _ground(floor: Part | None, height: float) -> Ground:
 
 
 @lru_cache(64)
-def _lamp_glow(kelvin: float, color: tuple[float, ...]) -> np.ndarray:
+def lamp_glow(kelvin: float, color: tuple[float, ...]) -> np.ndarray:
     """(401,) the light of a lamp of radiance 1."""
     return blackbody(kelvin) * sigmoid_spectrum(coefficients_of(*color))
 
@@ -361,7 +365,7 @@ def _lamps(stage: Stage) -> tuple[Lamps, list[np.ndarray]]:
     on = [lamp for lamp in stage.lamps if lamp.on]
     lights = [LAMPS.kinds[lamp.kind].make().light(filled(lamp, LAMPS)) for lamp in on]
     bits = {one.id: 1 << i for i, one in enumerate(stage.objects)} | {"floor": FLOOR_BIT}
-    glow = [light.radiance * _lamp_glow(light.kelvin, tuple(light.color)) for light in lights]
+    glow = [light.radiance * lamp_glow(light.kelvin, tuple(light.color)) for light in lights]
     beams = [light.beam for light in lights if light.beam is not None]
     numbers = np.cumsum([light.beam is not None for light in lights]) - 1
     sides = [_side_of(light) for light in lights]

@@ -31,6 +31,18 @@ export type Substance = Schemas["Substance"];
 export type KeptFile = Schemas["KeptFileOut"];
 export type Fault = Schemas["FaultOut"];
 
+/** What is told of a grid of numbers in a file. */
+export interface KeptGrid {
+  name: string;
+  size: number[];
+  low: number;
+  high: number;
+  megabytes: number;
+  drives: string;
+}
+
+export const gridsIn = (file: KeptFile) => (file.facts.grids ?? []) as KeptGrid[];
+
 /** What the live picture's socket says, and what it is asked. */
 export type Frame = Schemas["Frame"] & { sequence: number };
 export type Note = Schemas["Note"];

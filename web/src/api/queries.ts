@@ -1,8 +1,17 @@
-import { QueryClient } from "@tanstack/react-query";
-import { api, type StageOut, type Standing } from "./client";
+import { QueryClient, useQuery } from "@tanstack/react-query";
+import { api, type KeptFile, type StageOut, type Standing } from "./client";
 
 /** What the server has told, by key. */
 export const queries = new QueryClient({ defaultOptions: { queries: { retry: 1 } } });
+
+/** The files that the person put in. */
+export function useFiles(): KeptFile[] {
+  const { data = [] } = useQuery({
+    queryKey: ["files"],
+    queryFn: async () => ((await api.GET("/api/files")).data ?? []) as KeptFile[],
+  });
+  return data;
+}
 
 /** Take note of a stage as the server now has it. */
 export function stageIsKept(stage: StageOut): void {

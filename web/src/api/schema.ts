@@ -523,7 +523,7 @@ export interface components {
              * Holds
              * @default
              */
-            holds: ("mesh" | "picture" | "texture" | "photometry") | "";
+            holds: ("mesh" | "picture" | "texture" | "photometry" | "grid") | "";
             /**
              * Accepts
              * @default
@@ -538,6 +538,16 @@ export interface components {
              * @default
              */
             joined: string;
+            /**
+             * Offers
+             * @default []
+             */
+            offers: string[];
+            /**
+             * Offered By
+             * @default
+             */
+            offered_by: string;
             /**
              * Sloped
              * @default false
@@ -1378,7 +1388,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "mesh" | "picture" | "texture" | "photometry";
+            kind: "mesh" | "picture" | "texture" | "photometry" | "grid";
             /** Name */
             name: string;
             /** Bytes */
@@ -1424,6 +1434,16 @@ export interface components {
             /** Based On */
             based_on: number;
             document: components["schemas"]["ModuleFile"];
+        };
+        /**
+         * AddLamp
+         * @description A lamp to be put on the stage: its kind, name, dials, who sees it and what it lights.
+         */
+        AddLamp: {
+            /** Lamp */
+            lamp: {
+                [key: string]: unknown;
+            };
         };
         /** Arriving */
         Arriving: {
@@ -1802,7 +1822,7 @@ export interface components {
             /** Remedy */
             remedy: string;
             /** Changes */
-            changes: (components["schemas"]["Change"] | components["schemas"]["PutOnWire"])[];
+            changes: (components["schemas"]["Change"] | components["schemas"]["PutOnWire"] | components["schemas"]["AddLamp"])[];
         };
         /** Outline */
         Outline: {
@@ -2721,7 +2741,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "mesh" | "picture" | "texture" | "photometry";
+                kind: "mesh" | "picture" | "texture" | "photometry" | "grid";
             };
             cookie?: never;
         };

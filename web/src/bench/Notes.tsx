@@ -1,14 +1,18 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useCatalogue } from "../api/catalogue";
-import type { Catalogue, DialValue, Note } from "../api/client";
-import { beginGesture, changePart, endGesture, ON_STAGE, setDials } from "./documents";
+import type { Catalogue, DialValue, Lamp, Note } from "../api/client";
+import { addLamp, beginGesture, changePart, endGesture, ON_STAGE, setDials } from "./documents";
 import { useLive } from "./live";
 import { placeOnWire } from "./placing";
 
 function remedy(catalogue: Catalogue, note: Note): void {
   beginGesture();
   for (const change of note.changes) {
+    if ("lamp" in change) {
+      addLamp(change.lamp as unknown as Lamp);
+      continue;
+    }
     const { part, dial } = change;
     if ("slip" in change) {
       placeOnWire(catalogue, change.slip, { part, dial }, change.dials);

@@ -2,7 +2,7 @@
 import { temporal } from "zundo";
 import { create } from "zustand";
 import { catalogueNow, splits } from "../api/catalogue";
-import type { Band, DialValue, Material, MaterialOut, Module, Network, Stage, StageOut } from "../api/client";
+import type { Band, DialValue, Lamp, Material, MaterialOut, Module, Network, Stage, StageOut } from "../api/client";
 import { stageIsKept } from "../api/queries";
 import { moduleAt, stillOpen, tidied } from "../network/modules";
 
@@ -96,6 +96,20 @@ export function changeNetwork(change: (network: Network) => Partial<Module>): vo
 export function changeStage(change: (stage: Stage) => Stage): void {
   useDocuments.setState(({ stage }) => ({ stage: change(stage) }));
   changed();
+}
+
+/** A name that nothing on a stage has yet. */
+export function freeName(stage: Stage, stem: string): string {
+  const taken = new Set([...stage.objects, ...stage.lamps].map((one) => one.id));
+  for (let n = 1; ; n++) if (!taken.has(`${stem}_${n}`)) return `${stem}_${n}`;
+}
+
+/** Put a lamp on the stage under a name of its own; gives its path. */
+export function addLamp(lamp: Lamp): string {
+  const { stage } = useDocuments.getState();
+  const made = { ...lamp, id: freeName(stage, "lamp") };
+  changeStage((s) => ({ ...s, lamps: [...s.lamps, made] }));
+  return `lamps.${stage.lamps.length}`;
 }
 
 /** All changes until `endGesture` are undone in one step; gestures may lie within one another. */

@@ -64,6 +64,7 @@ export function SlipNode({ data: { slip }, selected }: NodeProps<SlipNodeType>) 
                   of={slip.id}
                   driven={driven}
                   join={joinOf(dial, slip.dials, dialsOf(about))}
+                  file={dial.offered_by ? (slip.dials?.[dial.offered_by] as string) : undefined}
                 />
               ) : (
                 <Line dial={dial} slip={slip} driven={driven} />

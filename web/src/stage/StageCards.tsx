@@ -11,7 +11,16 @@ import {
   type StagePart,
   wordsOf,
 } from "../api/client";
-import { addStage, beginGesture, changePart, changeStage, endGesture, useDocuments } from "../bench/documents";
+import {
+  addLamp,
+  addStage,
+  beginGesture,
+  changePart,
+  changeStage,
+  endGesture,
+  freeName,
+  useDocuments,
+} from "../bench/documents";
 import { NumberDial } from "../ui/NumberDial";
 import { useChosenPart } from "./chosen";
 import { PartCard } from "./PartCard";
@@ -41,7 +50,10 @@ export function StageCards({ materials }: Materials) {
           />
         ))}
       </List>
-      <List title="Lamps" onAdd={stage.lamps.length < 8 ? () => choose(addLamp()) : undefined}>
+      <List
+        title="Lamps"
+        onAdd={stage.lamps.length < 8 ? () => choose(addLamp(catalogueNow().plain.lamp as Lamp)) : undefined}
+      >
         {stage.lamps.map((one, i) => (
           <Row
             key={one.id}
@@ -192,6 +204,8 @@ const PLACE = (label: string, help: string, ends: [string, string], span = 30): 
   default: 0,
   standard: "",
   choices: [],
+  offers: [],
+  offered_by: "",
   drivable: false,
   joined: "",
   sloped: false,
@@ -384,11 +398,6 @@ function Choice({ label, on, onChange }: { label: string; on: boolean; onChange:
   );
 }
 
-function freeName(stage: Stage, stem: string): string {
-  const taken = new Set([...stage.objects, ...stage.lamps].map((one) => one.id));
-  for (let n = 1; ; n++) if (!taken.has(`${stem}_${n}`)) return `${stem}_${n}`;
-}
-
 function addObject(): string {
   const { stage } = useDocuments.getState();
   const right = Math.max(...stage.objects.map((one) => one.at[0])) + 8;
@@ -406,11 +415,4 @@ function removeObject(index: number): void {
     );
     return { ...s, objects: s.objects.filter((_, i) => i !== index), lamps };
   });
-}
-
-function addLamp(): string {
-  const { stage } = useDocuments.getState();
-  const made = { ...(catalogueNow().plain.lamp as Lamp), id: freeName(stage, "lamp") };
-  changeStage((s) => ({ ...s, lamps: [...s.lamps, made] }));
-  return `lamps.${stage.lamps.length}`;
 }

@@ -9,6 +9,7 @@ import { pointedAt } from "./pointed";
 import { StopsDial } from "./StopsDial";
 import type { Join } from "./stops";
 import { TextDial } from "./TextDial";
+import { WordDial } from "./WordDial";
 
 interface DialProps {
   about: DialAbout;
@@ -18,11 +19,13 @@ interface DialProps {
   driven?: Driven;
   /** How its stops are joined. */
   join?: Join;
+  /** The file whose grids its words name. */
+  file?: string;
   compact?: boolean;
   children?: React.ReactNode;
 }
 
-export function Dial({ about, value, of, driven, join, compact, children }: DialProps) {
+export function Dial({ about, value, of, driven, join, file, compact, children }: DialProps) {
   const onChange = (next: DialValue) => setDials(of, { [about.name]: next });
   const shared = { about, onChange, onBegin: beginGesture, onEnd: endGesture, children };
   switch (about.type) {
@@ -42,7 +45,11 @@ export function Dial({ about, value, of, driven, join, compact, children }: Dial
     case "file":
       return <FileDial {...shared} value={value as string} />;
     case "text":
-      return <TextDial {...shared} value={value as string} />;
+      return about.offers?.length ? (
+        <WordDial {...shared} value={value as string} file={file} />
+      ) : (
+        <TextDial {...shared} value={value as string} />
+      );
     case "choice":
       return (
         <label className="flex items-center justify-between gap-2 py-0.5" title={about.help}>

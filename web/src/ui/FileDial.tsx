@@ -1,6 +1,8 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type DialAbout, type Fault, type KeptFile, wordsOf } from "../api/client";
+import { type DialAbout, type Fault, gridsIn, type KeptFile, wordsOf } from "../api/client";
+import { useFiles } from "../api/queries";
+import { say } from "./numbers";
 
 interface FileDialProps {
   about: DialAbout;
@@ -12,25 +14,22 @@ interface FileDialProps {
 export function FileDial({ about, value, onChange }: FileDialProps) {
   const queries = useQueryClient();
   const kind = about.holds || "picture";
-  const [says, setSays] = useState("");
-  const { data: files = [] } = useQuery({
-    queryKey: ["files"],
-    queryFn: async () => ((await api.GET("/api/files")).data ?? []) as KeptFile[],
-  });
+  const [says, tell] = useState("");
+  const files = useFiles();
   const chosen = files.find((one) => one.sha256 === value && one.kind === kind);
   const faults = (chosen?.facts.faults as string[] | undefined) ?? [];
   const put = async (file: File) => {
-    setSays(`reading ${file.name} ...`);
+    tell(`reading ${file.name} ...`);
     const body = new FormData();
     body.append("file", file);
     const token = document.cookie.match("(?:^|; )csrftoken=([^;]*)")?.[1] ?? "";
     const answer = await fetch(`/api/files/${kind}`, { method: "POST", body, headers: { "X-CSRFToken": token } });
     const given = (await answer.json().catch(() => undefined)) as KeptFile | { faults: Fault[] } | undefined;
     if (!answer.ok || !given || !("sha256" in given)) {
-      setSays(wordsOf(given));
+      tell(wordsOf(given));
       return;
     }
-    setSays("");
+    tell("");
     await queries.invalidateQueries({ queryKey: ["files"] });
     onChange(given.sha256);
   };
@@ -61,6 +60,12 @@ export function FileDial({ about, value, onChange }: FileDialProps) {
         onChange={(e) => e.target.files?.[0] && put(e.target.files[0])}
       />
       {says && <p role="status">{says}</p>}
+      {(chosen ? gridsIn(chosen) : []).map((grid) => (
+        <p key={grid.name} className="mt-1">
+          <b>{grid.name}</b> {grid.size.join(" × ")} voxels, {say(grid.low)} to {say(grid.high)}, {say(grid.megabytes)}{" "}
+          MB; for {grid.drives}
+        </p>
+      ))}
       {faults.map((fault) => (
         <p key={fault} role="alert" className="mt-1">
           {fault}

@@ -20,7 +20,7 @@ def _dye(number: int):
 class Interior:
     """The matter inside: it takes a share of the light for each length that light travels in it, and scatters another.
 
-    When its dials are driven they are read where light enters.
+    When its dials are driven they are read where light enters; without an interface, at each place within.
     """
 
     rank, most = 4, 1
@@ -71,6 +71,17 @@ class Interior:
         ends=("diluted", "concentrated"),
         help="Dilutes or concentrates whatever absorbs: 2 takes the same light in half the length.",
     )
+    density = dial(
+        1.0,
+        0.01,
+        100.0,
+        hard=(0.0, 1e6),
+        label="Density",
+        scale="log",
+        ends=("nothing", "thick"),
+        help="How much of the matter is there: it absorbs and scatters so many times as much. Without an interface it is driven at places in space: fog, smoke.",
+        drivable=True,
+    )
     scatter_amount = dial(
         0.0,
         0.01,
@@ -88,6 +99,7 @@ class Interior:
         label="Scattered colour",
         help="Which light is scattered; it is the colour of the haze, and what is left shines through.",
         standard="transmission_scatter",
+        drivable=True,
         when=("scattering", COLOR),
     )
     scatterer = choice(*scatterer_names(), label="Scattering matter", when=("scattering", SUBSTANCE))
@@ -106,4 +118,5 @@ class Interior:
         ends=("back", "onward"),
         help="The mean cosine by which scattered light turns: 0 to all sides alike, 0.9 hardly from its way.",
         standard="transmission_scatter_anisotropy",
+        drivable=True,
     )

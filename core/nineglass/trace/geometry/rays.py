@@ -29,7 +29,9 @@ from nineglass.trace.geometry.surface import surface_at
 from nineglass.trace.light.lamps import meet_lamp
 from nineglass.trace.media.clear import pass_pane
 from nineglass.trace.media.nesting import medium_without
+from nineglass.trace.media.varying import pass_straight
 from nineglass.trace.paths import ACTIVE, AIR, FLOOR, FORM, LAMP, NOTHING, SHADOWS, THROWN
+from nineglass.trace.random import row_of
 from nineglass.vectors import add, dot, negate, scale, vec3
 
 llvm.load_library_permanently(str(library_file()))
@@ -39,6 +41,9 @@ _occluded1 = types.ExternalFunction("rtcOccluded1", types.void(types.intp, types
 
 MOST_PANES = 64
 """Surfaces that light goes straight through with fast shadows."""
+
+SHADOW_SEED = 0x51AD0
+"""Of the random numbers by which shadow rays pass media that vary."""
 
 NO_BITS = NOTHING_HIT - NOTHING_HIT
 
@@ -133,9 +138,25 @@ def lit_through(batch, scene, k):
     i, direction, left = shadows.path[k], vec3(shadows.direction, k), shadows.far[k]
     origin, medium = vec3(shadows.origin, k), shadows.medium[k]
     seen_by = BY_CAMERA if paths.state[i] & THROWN else BY_SHADOWS
+    state = row_of(SHADOW_SEED, paths.pixel[i], paths.sample[i], paths.dimension[i])
     for _ in range(MOST_PANES):
         t, j, primitive, u, v = nearest(geometry.rays, batch.ray, batch.ray_bits, origin, direction, left, seen_by)
-        if medium != AIR and media.open[geometry.things.matter[medium]]:
+        if medium != AIR and scene.fields.of[medium] >= 0:
+            state = pass_straight(
+                scene,
+                shadows.light,
+                k,
+                paths.wavelength,
+                i,
+                paths.lines[i],
+                medium,
+                scene.fields.of[medium],
+                origin,
+                direction,
+                t,
+                state,
+            )
+        elif medium != AIR and media.open[geometry.things.matter[medium]]:
             row = geometry.things.matter[medium]
             for w in range(paths.lines[i]):
                 nm = paths.wavelength[w, i]

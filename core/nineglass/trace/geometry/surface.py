@@ -46,6 +46,11 @@ def to_stage(things, j, a):
 
 
 @step
+def offset_of(things, j):
+    return things.offset[j, 0], things.offset[j, 1], things.offset[j, 2]
+
+
+@step
 def largest(a):
     return max(abs(a[0]), abs(a[1]), abs(a[2]))
 
@@ -55,7 +60,7 @@ def surface_at(geometry, j, primitive, u, v):
     """The surface of thing j at a place of one of its primitives."""
     things = geometry.things
     own, flat, smooth, size = place_at(geometry.triangles, things.first[j] + primitive, u, v)
-    offset = (things.offset[j, 0], things.offset[j, 1], things.offset[j, 2])
+    offset = offset_of(things, j)
     place = add(to_stage(things, j, own), offset)
     clearance = ACCURACY * (size + largest(offset) + largest(place))
     return Surface(place, to_stage(things, j, flat), to_stage(things, j, smooth), own, clearance)

@@ -29,6 +29,8 @@ class Media(NamedTuple):
     depth_register: np.ndarray  # (m,) int32: where an interior is driven, which is read where light enters
     color_register: np.ndarray  # (m,) int32: the first of three coefficients of its colour, or -1
     amount_register: np.ndarray  # (m,) int32: of scattering
+    density_register: np.ndarray  # (m,) int32: of all that is within
+    scatter_color_register: np.ndarray  # (m,) int32: the first of three coefficients of what is scattered, or -1
     scattered: np.ndarray  # (m, 401) float32: scattering for an amount of 1, over the depth or by itself
     by_depth: np.ndarray  # (m,) int32: which of the two
     radius_register: np.ndarray  # (m,) int32: where a subsurface is driven
@@ -85,7 +87,7 @@ def parts_light(scene, medium):
 def travel(paths, i, distance, things, media):
     """Absorb along the way, where that is not done with the scattering; keep the length through the material on the bench (row 0)."""
     medium = paths.medium[i]
-    if medium == AIR or media.scatters[things.matter[medium]]:
+    if medium == AIR or media.scatters[things.matter[medium]] or media.open[things.matter[medium]]:
         return
     if things.matter[medium] == 0:
         paths.length[i] += distance
@@ -126,18 +128,22 @@ def read_medium(paths, i, things, media):
 @step
 def _read_interior(paths, i, media, m, registers, column):
     depth = max(registers[media.depth_register[m], column] * CM, SHORTEST_DEPTH)
-    amount = held(registers[media.amount_register[m], column], ZERO, MOST_AMOUNT)
+    density = held(registers[media.density_register[m], column], ZERO, MOST_AMOUNT)
+    amount = held(registers[media.amount_register[m], column], ZERO, MOST_AMOUNT) * density
     if media.by_depth[m]:
         amount /= depth
-    first = media.color_register[m]
+    first, hue = media.color_register[m], media.scatter_color_register[m]
     for w in range(paths.lines[i]):
         nm = paths.wavelength[w, i]
         if first >= 0:
             c0, c1, c2 = registers[first, column], registers[first + 1, column], registers[first + 2, column]
-            paths.sigma_a[w, i] = sigma_at_depth(sigmoid(c0, c1, c2, nm), depth) * media.concentration[m]
+            paths.sigma_a[w, i] = sigma_at_depth(sigmoid(c0, c1, c2, nm), depth) * media.concentration[m] * density
         else:
-            paths.sigma_a[w, i] = curve_at(media.sigma[m], nm)
+            paths.sigma_a[w, i] = curve_at(media.sigma[m], nm) * density
         paths.sigma_s[w, i] = amount * curve_at(media.scattered[m], nm) if media.scatters[m] else ZERO
+        if hue >= 0:
+            c0, c1, c2 = registers[hue, column], registers[hue + 1, column], registers[hue + 2, column]
+            paths.sigma_s[w, i] *= sigmoid(c0, c1, c2, nm)
 
 
 @step

@@ -11,10 +11,11 @@ from math import cos, exp, log, sin, sqrt
 from nineglass.kernels import ONE, PI, TWO, ZERO, F, kernel, step
 from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein
 from nineglass.trace.geometry.rays import lit_through, meet
-from nineglass.trace.geometry.surface import surface_at
+from nineglass.trace.geometry.surface import ACCURACY, offset_of, surface_at, to_own
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
 from nineglass.trace.media.clear import read_medium
 from nineglass.trace.media.nesting import cross_surface, media_around
+from nineglass.trace.media.varying import FLEW, IS_LOST, WAS_SCATTERED, asymmetry_at, fly, pass_straight
 from nineglass.trace.paths import (
     ACTIVE,
     AIR,
@@ -32,7 +33,7 @@ from nineglass.trace.paths import (
 )
 from nineglass.trace.random import next_random, pair, row_of, single
 from nineglass.trace.settle import strongest_of
-from nineglass.vectors import add, dot, frame, put3, scale, to_world, vec3
+from nineglass.vectors import add, dot, frame, put3, scale, sub, to_world, vec3
 
 MOST_SCATTERINGS = 4096
 """Of one walk, from surface to surface. What is under way after so many is cut, and told."""
@@ -141,7 +142,7 @@ def _end(paths, i):
 
 
 @step
-def _ask_in_fog(batch, scene, i, m, seed):
+def _ask_in_fog(batch, scene, i, asymmetry, seed):
     """Give a path the light of a lamp that is asked where it is scattered in a medium without a boundary. There are no shadow rays to be cast
     yet in this step (`locate` begins them), so the first column of them is free."""
     paths, shadows = batch.paths, batch.shadows
@@ -151,7 +152,7 @@ def _ask_in_fog(batch, scene, i, m, seed):
     paths.bit[i] = bit
     if distance <= ZERO:
         return
-    value = henyey_greenstein(dot(vec3(paths.direction, i), way), scene.media.asymmetry[m])
+    value = henyey_greenstein(dot(vec3(paths.direction, i), way), asymmetry)
     batch.counts[SHADOWS] = 0
     origin, values = vec3(paths.origin, i), (value, value, value, value)
     queue_shadow(batch, scene, i, paths.medium[i], origin, lamp, LIGHT, way, distance, density, values, value)
@@ -168,13 +169,18 @@ def _scatter(batch, scene, i, m, ahead, first, seed, u, v):
     if first:
         paths.state[i] = (paths.state[i] | SCATTERED | MEASURED | DIFFUSED) & ~(FROM_MATT | ASKED)
         paths.bounce[i] += 1
+    asymmetry, f = media.asymmetry[m], scene.fields.of[paths.medium[i]]
+    if f >= 0:
+        things, j = scene.geometry.things, paths.medium[i]
+        own = to_own(things, j, sub(vec3(paths.origin, i), offset_of(things, j)))
+        asymmetry = asymmetry_at(scene.fields, f, own, asymmetry)
     if media.open[m]:
-        _ask_in_fog(batch, scene, i, m, seed)
+        _ask_in_fog(batch, scene, i, asymmetry, seed)
     before = vec3(paths.direction, i)
-    _turn(paths, i, media.asymmetry[m], u, v)
+    _turn(paths, i, asymmetry, u, v)
     paths.pdf[i] = BY_MIRROR
     if media.open[m]:
-        paths.pdf[i] = henyey_greenstein(dot(before, vec3(paths.direction, i)), media.asymmetry[m])
+        paths.pdf[i] = henyey_greenstein(dot(before, vec3(paths.direction, i)), asymmetry)
 
 
 @step
@@ -188,7 +194,9 @@ def _cross(batch, scene, i):
     cross_surface(paths, i, j, cosine < ZERO)
     paths.medium[i] = after
     read_medium(paths, i, things, scene.media)
-    meet(batch, scene, i, hits.distance[i] + place.clearance / max(abs(cosine), F(0.01)))
+    # The farther its origin, the less a path knows where it is.
+    clearance = place.clearance + ACCURACY * hits.distance[i]
+    meet(batch, scene, i, hits.distance[i] + clearance / max(abs(cosine), F(0.01)))
 
 
 @step
@@ -205,13 +213,24 @@ def _walk(batch, scene, i, seed):
     for _ in range(MOST_SCATTERINGS):
         m = things.matter[paths.medium[i]] if paths.medium[i] != AIR else AIR
         far = hits.distance[i] - behind
-        if m != AIR and media.scatters[m]:
+        f = scene.fields.of[paths.medium[i]] if m != AIR else AIR
+        if f >= 0 or (m != AIR and media.scatters[m]):
             state, flight, which, u, v = _draw(paths, i, seed, state, scattered)
-            sigma = _extinctions(paths, i)
-            length = -log(ONE - flight) / max(_one_of(paths, i, sigma, which), LEAST)
+            length, ended = -log(ONE - flight), FLEW
+            if f >= 0:
+                reach, j = hits.distance[i], paths.medium[i]
+                state, ended, length = fly(paths, i, things, scene.fields, j, f, behind, reach, length, state)
+                length -= behind
+            else:
+                sigma = _extinctions(paths, i)
+                length /= max(_one_of(paths, i, sigma, which), LEAST)
+                ended = WAS_SCATTERED if length < far else FLEW
+                _weigh(paths, i, sigma, min(length, far), ended == WAS_SCATTERED)
             paths.length[i] += min(length, far) if is_counted and m == 0 else ZERO
-            if length < far:
-                _weigh(paths, i, sigma, length, True)
+            if ended == IS_LOST:
+                _end(paths, i)
+                return
+            if ended == WAS_SCATTERED:
                 is_dense = paths.sigma_s[0, i] * far > DENSE
                 _scatter(batch, scene, i, m, behind + length, scattered == 0, seed, u, v)
                 if media.open[m] == 0 and (is_dense or scattered > 0):
@@ -223,7 +242,6 @@ def _walk(batch, scene, i, seed):
                     return
                 meet(batch, scene, i, ZERO)
                 continue
-            _weigh(paths, i, sigma, far, False)
         elif m != AIR and media.open[m]:
             _pass_through(paths, i, _extinctions(paths, i), far)
         if not _meets_open(scene, hits, i):
@@ -242,14 +260,31 @@ def _pass_through(paths, i, sigma, distance):
 
 
 @step
-def _fly_thrown(batch, scene, i):
+def _fly_thrown(batch, scene, i, seed):
     """Have thrown light fly on: what is scattered of it is found from the camera."""
     paths, hits, media, things = batch.paths, batch.hits, scene.media, scene.geometry.things
-    behind = ZERO
+    behind, state = ZERO, row_of(seed, paths.pixel[i], paths.sample[i], paths.dimension[i])
     for _ in range(LEVELS):
         if paths.medium[i] != AIR:
-            m = things.matter[paths.medium[i]]
-            if media.scatters[m] or media.open[m]:
+            m, f = things.matter[paths.medium[i]], scene.fields.of[paths.medium[i]]
+            if f >= 0:
+                ahead = vec3(paths.direction, i)
+                origin = add(vec3(paths.origin, i), scale(ahead, behind))
+                state = pass_straight(
+                    scene,
+                    paths.weight,
+                    i,
+                    paths.wavelength,
+                    i,
+                    paths.lines[i],
+                    paths.medium[i],
+                    f,
+                    origin,
+                    ahead,
+                    hits.distance[i] - behind,
+                    state,
+                )
+            elif media.scatters[m] or media.open[m]:
                 _pass_through(paths, i, _extinctions(paths, i), hits.distance[i] - behind)
         if not _meets_open(scene, hits, i):
             return
@@ -264,6 +299,6 @@ def walk_through_media(batch, scene, seed):
     for slot in range(batch.counts[ACTIVE]):
         i = batch.active[slot]
         if paths.state[i] & THROWN:
-            _fly_thrown(batch, scene, i)
+            _fly_thrown(batch, scene, i, seed)
         else:
             _walk(batch, scene, i, seed)

@@ -1,0 +1,292 @@
+"""Bench notes on what varies in space: grids that are not read, light that no lamp gives, fog that is black."""
+
+from math import pi
+
+import numpy as np
+
+from nineglass.catalogue import CAMERAS, LAMPS, SLIPS
+from nineglass.documents.bands.flame import BLACK_BODY
+from nineglass.documents.note import AddLamp, Change, Note, PutOnWire
+from nineglass.gauges import Reading
+from nineglass.gauges.stage_notes import light_shares
+from nineglass.gauges.surface import form_size_cm, places, values_at
+from nineglass.gauges.within import MIDDLE, absorption_of, scattering_of
+from nineglass.matter.substances import WAVELENGTHS_NM
+from nineglass.spectra.blackbody import blackbody
+from nineglass.spectra.observer import CMF, D65, rgb_of
+from nineglass.trace.geometry.standing import Placed, standing_of
+from nineglass.trace.matter import is_open, varying_of
+from nineglass.trace.media.fields import COLDEST_SEEN_K, Field, field_of, inputs_around, luminances
+from nineglass.trace.media.varying import GLOW, GLOW_COLOR, KELVIN
+from nineglass.trace.scene import filled, lamp_glow
+
+BLACK_DEPTH = 6.0
+"""Mean free paths from the camera to the middle of the stage beyond which nothing is seen through fog."""
+
+GOOD_DEPTH = 1.5
+BLOWN_OUT = 8.0
+"""Luminance of a flame, looked at through its middle, past which nothing but white is seen in it."""
+
+HELD_AT = 4.0
+DIM = 0.02
+"""Luminance of a surround that lights about nothing."""
+
+FIRE_K = [900.0, 1600.0]
+
+
+def notes_on_space(reading: Reading) -> list[Note]:
+    notes = list(_unread_grids(reading))
+    if not is_open(reading.compiled.leaves[0]) or reading.stage is None:
+        return notes
+    return [
+        *notes,
+        *_empty(reading),
+        *_not_kelvin(reading),
+        *_reads_a_surface(reading),
+        *_on_flame(reading),
+        *_black_fog(reading),
+    ]
+
+
+def _band(reading: Reading, kind: str) -> str:
+    return next((band.id for band in reading.material.section.bands if band.kind == kind and band.on), "")
+
+
+def _unread_grids(reading: Reading):
+    for slip in reading.material.slips:
+        kind = SLIPS.kinds[slip.kind]
+        if slip.kind != "grid":
+            continue
+        for fault in kind.make().faults(kind.defaults() | slip.dials):
+            yield Note(
+                "grid not read",
+                f"Grid {slip.id}: {fault}. It gives 0.",
+                0.0,
+                slip.id,
+                "channel",
+                "Choose one of them",
+                [],
+            )
+
+
+def _values(reading: Reading, kind: str, dial: str) -> np.ndarray | None:
+    """What drives a dial, at places within; None when nothing does."""
+    band = _band(reading, kind)
+    signal = reading.compiled.arriving.get((band, dial))
+    if signal is None or not reading.varies(kind, dial):
+        return None
+    return values_at(reading, {dial: signal}, places(reading))[dial]
+
+
+def _empty(reading: Reading):
+    for kind, dial in (("interior", "density"), ("flame", "flame_density")):
+        if kind not in reading.compiled.present:
+            continue
+        values = _values(reading, kind, dial)
+        if (reading.values[kind, dial] if values is None else values.max()) <= 0:
+            says = "What drives the density is 0 at every place within: there is nothing to see."
+            yield Note("nothing in it", says, 0.0, _band(reading, kind), dial, "Look at what the wire brings", [])
+
+
+def _not_kelvin(reading: Reading):
+    if "flame" not in reading.compiled.present or reading.compiled.settings["flame"]["light_from"] != BLACK_BODY:
+        return
+    values = _values(reading, "flame", "temperature")
+    if values is None or not 0 < values.max() < COLDEST_SEEN_K:
+        return
+    band, high = _band(reading, "flame"), float(values.max())
+    dials = {"from_low": 0.0, "from_high": float(f"{high:.3g}"), "to_low": FIRE_K[0], "to_high": FIRE_K[1]}
+    yield Note(
+        "not kelvin",
+        f"What arrives as temperature is at most {high:.3g}: a flame takes K, and nothing glows below {COLDEST_SEEN_K:g} K.",
+        high,
+        band,
+        "temperature",
+        f"Put a range on the wire: 0 to {high:.3g} becomes {FIRE_K[0]:g} to {FIRE_K[1]:g} K",
+        [PutOnWire(band, "temperature", "remap", dials)],
+    )
+
+
+ON_SURFACES = ("facing", "normal_x", "view_x", "u", "piece")
+
+
+def _reads_a_surface(reading: Reading):
+    varying = varying_of(reading.compiled)
+    read = [name for name in ON_SURFACES if varying and name in varying.program.inputs]
+    if read:
+        words = {
+            "facing": "facing",
+            "normal_x": "the normal",
+            "view_x": "the way to the eye",
+            "u": "texture coordinates",
+            "piece": "pieces",
+        }
+        says = f"The network reads {words[read[0]]}, which only surfaces have: within matter it is the same everywhere."
+        yield Note(
+            "no surface to read",
+            says,
+            0.0,
+            _band(reading, "interior") or _band(reading, "flame"),
+            "",
+            "Read the position instead",
+            [],
+        )
+
+
+def field_on_bench(reading: Reading) -> tuple[Placed, Field] | None:
+    """The first thing that wears the material on the bench, and what varies within it."""
+    varying = varying_of(reading.compiled)
+    standing = standing_of(reading.stage)
+    placed = next((one for one in standing.placed if one.material is None), None)
+    if varying is None or placed is None:
+        return None
+    low, high = placed.mesh.bounds()
+    around = inputs_around(placed, 0, (high - low) * 100, float(reading.stage.time), np.eye(3).ravel())
+    return placed, field_of(varying, placed, around)
+
+
+def glow_of(field: Field) -> tuple[np.ndarray, np.ndarray]:
+    """((z, y, x) luminance per m that is sent out at every voxel, (401,) the mean spectrum of it)."""
+    glow = field.channels[GLOW][0].astype(float)
+    if KELVIN in field.channels:
+        kelvin = field.channels[KELVIN][0]
+        glow = glow * np.interp(kelvin, *luminances())
+        steps = np.linspace(max(float(kelvin.min()), COLDEST_SEEN_K), float(kelvin.max()) + 1, 25)
+        weights = np.histogram(kelvin, steps, weights=glow)[0]
+        spectrum = sum(w * blackbody((a + b) / 2) for w, a, b in zip(weights, steps, steps[1:], strict=False))
+        return glow, spectrum / max(float(weights.sum()), 1e-12)
+    coefficients = np.stack([channel.reshape(-1) for channel in field.channels[GLOW_COLOR]], axis=1)
+    spectra = _coarse_spectra(coefficients) * D65[::COARSE_NM]
+    luminance = spectra @ (CMF[::COARSE_NM, 1] * COARSE_NM)
+    mean = np.interp(WAVELENGTHS_NM, WAVELENGTHS_NM[::COARSE_NM], glow.reshape(-1) @ spectra)
+    return glow * luminance.reshape(glow.shape), mean / max(float(mean @ CMF[:, 1]), 1e-12)
+
+
+COARSE_NM = 8
+"""Smooth spectra of many colours are summed in such steps."""
+
+
+def _coarse_spectra(coefficients: np.ndarray) -> np.ndarray:
+    t = (WAVELENGTHS_NM[::COARSE_NM] - WAVELENGTHS_NM[0]) / np.ptp(WAVELENGTHS_NM)
+    x = coefficients[:, :1] * t * t + coefficients[:, 1:2] * t + coefficients[:, 2:]
+    return 0.5 + x / (2 * np.sqrt(1 + x * x))
+
+
+def ghost_of(placed: Placed, field: Field, others: list[str]) -> dict:
+    """A sphere lamp that nobody sees in place of a flame's light: as much of it, of its colour, where it comes from.
+
+    others: what it lights: all but the flame.
+    """
+    glow, spectrum = glow_of(field)
+    voxel = field.box.size / np.array(field.box.shape[::-1])
+    total = float(glow.sum())
+    middles = [field.box.low[k] + (np.arange(field.box.shape[2 - k]) + 0.5) * voxel[k] for k in range(3)]
+    sums = [glow.sum(axis=tuple(axis for axis in range(3) if axis != 2 - k)) for k in range(3)]
+    own = np.array([float(middle @ one) / total for middle, one in zip(middles, sums, strict=True)])
+    wide = np.array(
+        [float((middle - at) ** 2 @ one) / total for middle, one, at in zip(middles, sums, own, strict=True)]
+    )
+    x, y, z = placed.axes @ own + placed.offset
+    distance = float(np.sqrt(x * x + y * y + z * z))
+    kelvin, color = _white_and_filter(spectrum)
+    power = 4 * pi * total * float(np.prod(voxel)) / float(lamp_glow(kelvin, color) @ CMF[:, 1])
+    dials = {
+        "power": float(f"{power:.5g}"),
+        "kelvin": kelvin,
+        "color": list(color),
+        "diameter": float(f"{200 * max(float(np.sqrt(np.sort(wide)[:2].mean())) * 2, 5e-4):.3g}"),
+        "distance": float(f"{max(distance * 100, 1.0):.5g}"),
+        "azimuth": round(float(np.degrees(np.arctan2(x, z))), 3),
+        "elevation": round(float(np.degrees(np.arcsin(np.clip(y / max(distance, 1e-9), -1, 1)))), 3),
+    }
+    seen = {"camera": False, "reflections": False, "shadows": True}
+    return {"kind": "sphere", "name": "Ghost of the flame", "dials": dials, "seen": seen, "lights": others}
+
+
+def _white_and_filter(spectrum: np.ndarray) -> tuple[float, tuple[float, float, float]]:
+    """The temperature of the lamp whose colour is nearest, and the filter that takes it to the colour itself."""
+    wanted = rgb_of(spectrum)
+    steps = np.geomspace(800, 12000, 240)
+    lamps = np.array([rgb_of(blackbody(one)) for one in steps])
+    away = ((wanted / wanted.sum() - lamps / lamps.sum(axis=1, keepdims=True)) ** 2).sum(axis=1)
+    kelvin = float(np.round(steps[int(away.argmin())]))
+    if away.min() < SAME_COLOR:
+        return kelvin, (1.0, 1.0, 1.0)
+    white = rgb_of(blackbody(WHITE_K))
+    share = np.maximum(wanted, 0) / white
+    return WHITE_K, tuple(round(float(v), 4) for v in share / share.max())
+
+
+SAME_COLOR = 1e-3
+"""Squared distance of shares of red, green and blue up to which a glowing body has a colour."""
+
+WHITE_K = 6500.0
+
+
+def _on_flame(reading: Reading):
+    if "flame" not in reading.compiled.present:
+        return
+    found, band = field_on_bench(reading), _band(reading, "flame")
+    if found is None or found[1].channels[GLOW].max() <= 0:
+        return
+    placed, field = found
+    glow, _ = glow_of(field)
+    brightest = float((glow.sum(axis=0) * field.box.size[2] / glow.shape[0]).max())
+    if brightest > BLOWN_OUT * 2.0 ** -reading.stage.camera.dials.get("exposure", 0):
+        held = float(f"{HELD_AT / (field.box.size[2] * 100):.2g}")
+        yield Note(
+            "flame blown out",
+            f"Looked through, the flame has a luminance of {brightest:.3g}: nothing but white is left of it.",
+            brightest,
+            band,
+            "most_luminance",
+            f"Hold it at {held:g}",
+            [Change(band, "most_luminance", held)],
+        )
+    if reading.compiled.settings["flame"]["lights"]:
+        yield from _only_light(reading, placed, field)
+
+
+def _only_light(reading: Reading, placed: Placed, field: Field):
+    stage = reading.stage
+    on = [lamp for lamp in stage.lamps if lamp.on and filled(lamp, LAMPS).get("power", 1) > 0]
+    luminance, weight = light_shares(stage).T
+    if on or float(luminance @ weight) > DIM:
+        return
+    others = [one.id for one in stage.objects if one.id != placed.object_id] + ["floor"]
+    ghost = ghost_of(placed, field, others)
+    yield Note(
+        "flame is the only light",
+        f"The flame is the stage's only light, and is found by chance: it settles slowly. A lamp of {ghost['dials']['power']:.3g} W in its "
+        "middle that nobody sees gives as much.",
+        ghost["dials"]["power"],
+        _band(reading, "flame"),
+        "lights",
+        "Let a ghost lamp light in its place",
+        [AddLamp(ghost), Change(_band(reading, "flame"), "lights", False)],
+    )
+
+
+def _black_fog(reading: Reading):
+    """Fog that the camera stands in, and through which it does not see what it looks at."""
+    extinction = float((absorption_of(reading) + scattering_of(reading))[MIDDLE])
+    size = form_size_cm(reading) or 0.0
+    distance = filled(reading.stage.camera, CAMERAS)["distance"]
+    density = _values(reading, "interior", "density")
+    if density is not None:
+        extinction *= float(density.mean()) / max(reading.values["interior", "density"], 1e-9)
+    depth = extinction * min(distance, size / 2) / 100
+    if "interior" not in reading.compiled.present or size < distance or depth < BLACK_DEPTH:
+        return
+    band, better = _band(reading, "interior"), GOOD_DEPTH / depth
+    dial = "transmission_depth"
+    value = float(f"{reading.values['interior', dial] / better:.2g}")
+    yield Note(
+        "black fog",
+        f"Of what is in the middle of the stage {np.exp(-depth):.1g} of the light comes through the fog: it is black, or its own colour, and nothing else.",
+        depth,
+        band,
+        dial,
+        f"Set the depth to {value:g} cm",
+        [Change(band, dial, value)],
+    )
