@@ -12,7 +12,8 @@ const WIDE = 340;
 /** Computed plots of the material, one at a time. */
 export function Gauges() {
   const [chosen, choose] = useState("ladder");
-  const gauges = useLive((s) => s.reading?.gauges) ?? [];
+  const read = useLive((s) => s.reading?.gauges);
+  const gauges = read ?? [];
   const box = useRef<HTMLDivElement>(null);
   const room = useRoom(box);
   const first = Math.max(
@@ -40,7 +41,11 @@ export function Gauges() {
       </div>
       <div className="flex min-h-0 grow">
         <div role="tabpanel" aria-label={about?.title} className="min-h-0 min-w-0 flex-1 overflow-y-auto px-3 py-2">
-          {about ? <Plot gauge={about} /> : <p>The gauge is being computed ...</p>}
+          {about ? (
+            <Plot gauge={about} />
+          ) : (
+            <p>{read ? "No gauge is about what is in this section." : "The gauges are being computed ..."}</p>
+          )}
         </div>
         {beside.map((gauge) => (
           <section

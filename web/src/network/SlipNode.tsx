@@ -164,7 +164,8 @@ function SlipTitle({ slip, kind, marked, help }: { slip: Slip; kind: string; mar
 
 /** A dial of a slip that is not chosen: its name and what it is set to. */
 function Line({ dial, slip, driven }: { dial: DialAbout; slip: Slip; driven?: Driven }) {
-  if (dial.type === "text") return <p className="whitespace-pre-wrap">{dialValue(slip, dial) as string}</p>;
+  if (dial.type === "text" && !dial.offers?.length)
+    return <p className="whitespace-pre-wrap">{dialValue(slip, dial) as string}</p>;
   return (
     <div className="flex items-center justify-between gap-2 py-px">
       <span className="truncate">{dial.label}</span>

@@ -21,7 +21,7 @@ export function WordDial({ about, value, file, onChange, onBegin, onEnd }: WordD
     <label className="flex items-center justify-between gap-2 py-0.5" title={about.help}>
       {about.label}
       <input
-        className="nodrag nowheel input input-xs w-28 bg-transparent"
+        className="nodrag nowheel input input-xs w-24 min-w-0 shrink bg-transparent"
         list={list}
         value={value}
         onFocus={onBegin}

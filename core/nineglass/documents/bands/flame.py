@@ -13,7 +13,7 @@ class Flame:
     """
 
     rank, most = 4, 1
-    excludes = ("interface", "metal", "body", "subsurface", "glow")
+    excludes = ("interface", "metal", "body", "subsurface", "glow", "coat", "film", "fuzz", "split")
     why = "a flame is what lies within, and has no surface"
     synonyms = "fire burn emission volume candle wick gas temperature kelvin black body"
     cut = Cut("rays", ("emission_color",), says={"emission_luminance": "{:.3g}"})
