@@ -3,6 +3,7 @@
 from math import exp, pi
 
 import colour
+import miepython
 import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
@@ -10,11 +11,12 @@ from hypothesis import strategies as st
 from nineglass.catalogue import BANDS
 from nineglass.documents.model import Material, read
 from nineglass.matter.material import absorption_curve, scattering_curve
+from nineglass.matter.phases import mean_cosine, phase_table
 from nineglass.matter.scatterers import scatterers
 from nineglass.matter.substances import WAVELENGTHS_NM
 from nineglass.optics.doubling import slab
 from nineglass.optics.inversion import albedo_of, inversion_table
-from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein
+from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein, sample_tabled_phase, tabled_phase
 from nineglass.spectra.upsampling import color_spectrum
 from scipy.integrate import quad
 from scipy.stats import kstest
@@ -75,6 +77,65 @@ class Phase(SimpleTestCase):
 
             self.assertGreater(kstest(drawn, below).pvalue, 0.5, g)
             self.assertTrue(max(np.abs(drawn)) <= 1)
+
+
+class Tables(SimpleTestCase):
+    """Phase functions that are tabled: two lobes, molecules, droplets."""
+
+    @staticmethod
+    def table(phase, **dials) -> np.ndarray:
+        return phase_table(BANDS.kinds["interior"].defaults() | {"phase": phase} | dials).astype(np.float32)
+
+    def test_what_is_drawn_is_what_is_told(self):
+        for table in (self.table("molecules"), self.table("droplets"), self.table("two lobes")):
+            u = (np.arange(3000) + 0.5) / 3000
+            drawn = np.array([float(sample_tabled_phase(table, F(one))) for one in u])
+            steps = np.linspace(0, 1, table.size)
+            self.assertGreater(kstest(drawn, lambda c, t=table, s=steps: np.interp(c, t, s)).pvalue, 0.5)
+            middles, widths = (table[1:] + table[:-1]) / 2, np.diff(table)
+            told = np.array([float(tabled_phase(table, F(c))) for c in middles])
+            self.assertAlmostEqual(float((told * widths).sum() * 2 * pi), 1, places=3)
+
+    def test_molecules(self):
+        """Source: Rayleigh 1871: 3 / (16 pi) (1 + cos^2)."""
+        table = self.table("molecules")
+        for cosine in (-0.95, -0.5, 0.0, 0.3, 0.9):
+            told = float(tabled_phase(table, F(cosine)))
+            self.assertAlmostEqual(told / (3 / (16 * pi) * (1 + cosine**2)), 1, delta=0.01)
+
+    def test_two_lobes(self):
+        table = self.table("two lobes", transmission_scatter_anisotropy=0.8, second_anisotropy=-0.3, second_share=0.25)
+        for cosine in (-0.9, 0.0, 0.6):
+            both = 0.75 * henyey_greenstein(F(cosine), F(0.8)) + 0.25 * henyey_greenstein(F(cosine), F(-0.3))
+            self.assertAlmostEqual(float(tabled_phase(table, F(cosine)) / both), 1, delta=0.01)
+
+    def test_droplets(self):
+        """Source: Bohren & Huffman 1983, by miepython, whose value for a droplet of 5 um radius at 589 nm is that of the handbook tables."""
+        _, scattered, _, g = miepython.efficiencies_mx(1.333, 2 * pi * 5 / 0.589)
+        np.testing.assert_allclose((scattered, g), (2.318994, 0.839995), rtol=1e-4)
+        for diameter in (2.0, 8.0, 16.0):
+            sizes = diameter * np.exp(np.linspace(-0.3, 0.3, 31))
+            weights = np.exp(-0.5 * (np.log(sizes / diameter) / 0.12) ** 2)
+            found = [miepython.efficiencies_mx(1.333, pi * one / 0.55) for one in sizes]
+            weights = weights * [one[1] * size**2 for one, size in zip(found, sizes, strict=True)]
+            expected = float(np.average([one[3] for one in found], weights=weights))
+            dials = BANDS.kinds["interior"].defaults() | {"phase": "droplets", "droplet_diameter": diameter}
+            self.assertAlmostEqual(mean_cosine(dials), expected, delta=0.006)
+            table = self.table("droplets", droplet_diameter=diameter)
+            for cosine in (-0.9, 0.0, 0.5):
+                rows = [
+                    miepython.i_unpolarized(1.333, pi * one / 0.55, np.array([cosine]), norm="one")[0]
+                    for one in sizes[::3]
+                ]
+                told = np.mean([float(tabled_phase(table, F(cosine + off))) for off in (-0.04, -0.02, 0, 0.02, 0.04)])
+                self.assertAlmostEqual(told / float(np.average(rows, weights=weights[::3])), 1, delta=0.35)
+
+    def test_white_furnace(self):
+        for phase in ("two lobes", "molecules", "droplets"):
+            dials = {"transmission_depth": 1.0, "scatter_amount": 0.5, "phase": phase}
+            film = render(Fog.fog(**dials), stage("ball", {"diameter": 8}), 16, 512)
+            with self.subTest(phase):
+                self.assertAlmostEqual(float(middle(film, 0.8).mean()), 1, delta=0.007)
 
 
 class Doubling(SimpleTestCase):
@@ -178,10 +239,13 @@ class Laws(SimpleTestCase):
 
     def test_a_small_lamp_lights_a_polished_body(self):
         """However small a lamp is, its light gets in and out within few samples, and as much of it as of a large one of the same power."""
-        body, found = (
-            material(interface={"specular_ior": 1.5}, interior=scattering(4.0, 1.0) | {"transmission_depth": 0.3}),
-            [],
-        )
+        self.assert_lit_by_any_lamp(material(**MILKY))
+
+    def test_a_small_lamp_lights_a_coated_body(self):
+        self.assert_lit_by_any_lamp(coated())
+
+    def assert_lit_by_any_lamp(self, body):
+        found = []
         for size in (4.0, 0.2):
             lamp = {
                 "kind": "disc",
@@ -192,6 +256,23 @@ class Laws(SimpleTestCase):
             self.assertLess(film.noise(), 0.2)
         self.assertGreater(found[0], 0.05)
         self.assertAlmostEqual(found[1] / found[0], 1, delta=0.05)
+
+    def test_a_coat_keeps_the_light_of_what_scatters(self):
+        film = render(coated(), stage("ball", {"diameter": 4}), 16, 1024)
+        self.assertAlmostEqual(float(middle(film, 0.6).mean()), 1, delta=0.007)
+
+
+MILKY = {
+    "interface": {"specular_ior": 1.5},
+    "interior": scattering(4.0, 1.0) | {"transmission_depth": 0.3},
+}
+
+
+def coated() -> Material:
+    """A scattering body under a clear coat."""
+    bands = [{"id": "coat", "kind": "coat", "dials": {"coat_roughness": 0.0}}]
+    bands += [{"id": kind, "kind": kind, "dials": dials} for kind, dials in MILKY.items()]
+    return read(Material, {"section": {"bands": bands}})
 
 
 class Subsurface(SimpleTestCase):
@@ -229,6 +310,31 @@ class Subsurface(SimpleTestCase):
             )
             with self.subTest(color=color, radius=radius):
                 self.assertLess(float(apart), 2, found)
+
+
+class Untrue(SimpleTestCase):
+    """What is named untrue: one scattering alone, and a strength from behind."""
+
+    @staticmethod
+    def seen(azimuth: float, **dials) -> float:
+        bands = [{"id": "interface", "kind": "interface"}, {"id": "wax", "kind": "subsurface", "dials": dials}]
+        lamp = {
+            "kind": "disc",
+            "dials": {"diameter": 10, "distance": 60, "azimuth": azimuth, "elevation": 0, "power": 10},
+        }
+        on = stage("ball", {"diameter": 4}, lamps=[lamp], strength=0.001)
+        film = render(read(Material, {"section": {"bands": bands}}), on, 24, 256)
+        return float(luminance(film.rgb()[8:16, 8:16].mean(axis=(0, 1))))
+
+    def test_the_first_scattering_alone_is_darker(self):
+        every, once = (self.seen(40, subsurface_radius=0.3, scatterings=one) for one in ("all", "the first only"))
+        self.assertTrue(0.02 < once / every < 0.7, (once, every))
+
+    def test_a_strength_from_behind(self):
+        behind = [self.seen(180, subsurface_radius=0.5, from_behind=one) for one in (1.0, 3.0)]
+        before = [self.seen(20, subsurface_radius=0.5, from_behind=one) for one in (1.0, 3.0)]
+        self.assertTrue(1.8 < behind[1] / behind[0] < 3.01, behind)
+        self.assertTrue(1 < before[1] / before[0] < 0.75 * behind[1] / behind[0], before)
 
 
 class Dials(SimpleTestCase):

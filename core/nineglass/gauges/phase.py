@@ -1,8 +1,7 @@
 import numpy as np
 
 from nineglass.gauges import GAUGES, Reading
-from nineglass.gauges.within import asymmetry_of, scatters
-from nineglass.optics.phase import henyey_greenstein
+from nineglass.gauges.within import asymmetry_of, phase_of, scatters
 
 ANGLES = np.linspace(0, 180, 91)
 
@@ -10,9 +9,13 @@ ANGLES = np.linspace(0, 180, 91)
 @GAUGES.gauge(title="Phase", plot="polar", bands=("interior", "subsurface"), place=7, when=scatters)
 def phase(reading: Reading) -> dict:
     """Where scattered light goes: onward is right, back is left; beside it, dotted, light that goes to all sides alike."""
-    g = np.float32(asymmetry_of(reading))
-    shares = np.array([float(henyey_greenstein(np.float32(np.cos(np.radians(a))), g)) for a in ANGLES])
-    onward = (1 - g * g) / (2 * g) * (1 / (1 - g) - 1 / np.sqrt(1 + g * g)) if abs(g) > 1e-3 else 0.5
+    g, fine = asymmetry_of(reading), np.linspace(0, 90, 2001)
+    shares = phase_of(reading, np.cos(np.radians(ANGLES)))
+    onward = (
+        2
+        * np.pi
+        * np.trapezoid(phase_of(reading, np.cos(np.radians(fine))) * np.sin(np.radians(fine)), np.radians(fine))
+    )
     even = np.full(len(ANGLES), 1 / (4 * np.pi))
     most = max(shares.max(), even[0])
     return {

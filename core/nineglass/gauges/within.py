@@ -6,7 +6,9 @@ from nineglass.gauges import Reading
 from nineglass.gauges.index import index_of
 from nineglass.gauges.surface import places, values_at
 from nineglass.matter.material import absorption_curve, scattering_curve, subsurface_curves
+from nineglass.matter.phases import mean_cosine, phase_table
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
+from nineglass.optics.phase import henyey_greenstein, tabled_phase
 from nineglass.spectra.upsampling import color_spectrum
 
 MIDDLE_NM = 550
@@ -58,7 +60,16 @@ def asymmetry_of(reading: Reading) -> float:
     """The mean cosine of scattering."""
     if is_subsurface(reading):
         return _dials(reading, "subsurface")["subsurface_scatter_anisotropy"]
-    return _dials(reading, "interior")["transmission_scatter_anisotropy"]
+    return mean_cosine(_dials(reading, "interior"))
+
+
+def phase_of(reading: Reading, cosines: np.ndarray) -> np.ndarray:
+    """Density (1/sr) of turns by some cosines."""
+    table = None if is_subsurface(reading) else phase_table(_dials(reading, "interior"))
+    g = np.float32(asymmetry_of(reading))
+    if table is None:
+        return np.array([float(henyey_greenstein(np.float32(c), g)) for c in cosines])
+    return np.array([float(tabled_phase(table.astype(np.float32), np.float32(c))) for c in cosines])
 
 
 def scatters(reading: Reading) -> bool:

@@ -33,3 +33,13 @@ def diffuse_reflectance(eta):
         return ZERO
     within = F(0.6681) + F(0.0636) * eta + F(0.7099) / eta - F(1.4399) / (eta * eta)
     return max(ONE - eta * eta * (ONE - within), ZERO)
+
+
+@optic
+def share_let_out(cosine, eta):
+    """How light that came evenly from within leaves a polished boundary, over how it would leave a matt one: 1 in the mean.
+
+    cosine: of the way that it leaves by, in [0, 1]. eta: index within over index outside, >= 1. Source: Fresnel's formula and its integral.
+    """
+    reflectance, _ = dielectric_reflectance(cosine, eta)
+    return (ONE - reflectance) / (ONE - diffuse_reflectance(eta))

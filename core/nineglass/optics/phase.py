@@ -32,3 +32,27 @@ def sample_henyey_greenstein(g, u):
         return ONE - TWO * u
     share = (ONE - g * g) / (ONE - g + TWO * g * u)
     return max(min(HALF / g * (ONE + g * g - share * share), ONE), -ONE)
+
+
+@optic
+def tabled_phase(cosines, cos_theta):
+    """Density (1/sr) of the direction of scattered light where it follows a table.
+
+    cosines: (k + 1,) rising from -1 to 1, at even steps of probability. cos_theta: -1 to 1.
+    """
+    low, high = 0, cosines.size - 2
+    while low < high:
+        middle = (low + high + 1) // 2
+        if cosines[middle] <= cos_theta:
+            low = middle
+        else:
+            high = middle - 1
+    return TWO * PER_SPHERE / (F(cosines.size - 1) * max(cosines[low + 1] - cosines[low], F(1e-9)))
+
+
+@optic
+def sample_tabled_phase(cosines, u):
+    """A cosine drawn by `tabled_phase` from a number in [0, 1)."""
+    place = u * F(cosines.size - 1)
+    k = min(int(place), cosines.size - 2)
+    return cosines[k] + (cosines[k + 1] - cosines[k]) * (place - F(k))

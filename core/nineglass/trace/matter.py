@@ -11,6 +11,7 @@ import numpy as np
 from nineglass.describe import Fault, Refused
 from nineglass.documents.bands.interface import CHOSEN_FAN
 from nineglass.documents.bands.interior import COLOR, SUBSTANCE
+from nineglass.documents.bands.subsurface import ONCE
 from nineglass.documents.model import Material
 from nineglass.matter.material import (
     absorption_curve,
@@ -22,6 +23,7 @@ from nineglass.matter.material import (
     subsurface_curves,
     subsurface_inversion,
 )
+from nineglass.matter.phases import NO_TABLE, phase_table
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM
 from nineglass.network.compile import Compiled, Leaf, compile_network
 from nineglass.network.ops import INPUTS, Program
@@ -329,6 +331,7 @@ def _interior(side: Side) -> dict:
     def register(dial: str, read: bool = driven) -> int:
         return registers.of(leaf, "interior", dial)[0] if read else -1
 
+    turns = phase_table(interior)
     white = {"transmission_scatter": (1.0, 1.0, 1.0)} if hue else {}
     sigma_s, scattered = (
         scattering_curve(interior | one | white, color_spectrum)
@@ -347,6 +350,10 @@ def _interior(side: Side) -> dict:
         "by_depth": int(interior["scattering"] != SUBSTANCE),
         "sigma_s": sigma_s,
         "asymmetry": interior["transmission_scatter_anisotropy"],
+        "tabled": int(turns is not None),
+        "phase": NO_TABLE if turns is None else turns,
+        "scattered_once": 0,
+        "from_behind": 1.0,
         "radius_register": -1,
         "radius_scale": np.ones_like(sigma_s),
         "inversion": NO_INVERSION,
@@ -372,6 +379,10 @@ def _subsurface(side: Side, index: float) -> dict:
         "by_depth": 0,
         "sigma_s": sigma_s,
         "asymmetry": subsurface["subsurface_scatter_anisotropy"],
+        "tabled": 0,
+        "phase": NO_TABLE,
+        "scattered_once": int(subsurface["scatterings"] == ONCE),
+        "from_behind": subsurface["from_behind"],
         "radius_register": radius,
         "radius_scale": radius_scale(subsurface, color_spectrum),
         "inversion": subsurface_inversion(subsurface, index),

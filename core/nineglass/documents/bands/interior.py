@@ -5,6 +5,7 @@ from nineglass.matter.scatterers import scatterer_names
 from nineglass.matter.substances import clear_names
 
 COLOR, SUBSTANCE, DYES, CURVE = "colour at depth", "substance", "dyes", "curve"
+ONE_LOBE, TWO_LOBES, AIR_MOLECULES, DROPLETS = "one lobe", "two lobes", "molecules", "droplets"
 
 
 def _amount(number: int):
@@ -119,4 +120,42 @@ class Interior:
         help="The mean cosine by which scattered light turns: 0 to all sides alike, 0.9 hardly from its way.",
         standard="transmission_scatter_anisotropy",
         drivable=True,
+    )
+    phase = choice(
+        ONE_LOBE,
+        TWO_LOBES,
+        AIR_MOLECULES,
+        DROPLETS,
+        label="Turns as",
+        help="Lobes of Henyey and Greenstein by their mean cosine; molecules of air as Rayleigh found; droplets of fog as Mie did.",
+    )
+    second_anisotropy = dial(
+        -0.3,
+        -0.9,
+        0.95,
+        hard=(-0.99, 0.99),
+        label="Second lobe",
+        ends=("back", "onward"),
+        help="The mean cosine of the second lobe.",
+        when=("phase", TWO_LOBES),
+    )
+    second_share = dial(
+        0.2,
+        0.0,
+        1.0,
+        label="Its share",
+        ends=("first alone", "second alone"),
+        help="How much of what is scattered goes by the second lobe.",
+        when=("phase", TWO_LOBES),
+    )
+    droplet_diameter = dial(
+        8.0,
+        0.5,
+        32.0,
+        label="Droplets",
+        unit="um",
+        scale="log",
+        ends=("haze", "drizzle"),
+        help="The diameter of droplets of water; of fog 5 to 20.",
+        when=("phase", DROPLETS),
     )

@@ -1,5 +1,7 @@
-from nineglass.describe import Cut, color_dial, dial
+from nineglass.describe import Cut, choice, color_dial, dial
 from nineglass.documents.bands import BANDS
+
+ALL_OF_THEM, ONCE = "all", "the first only"
 
 
 @BANDS.kind(title="Subsurface", family="matter", standard="subsurface_bsdf")
@@ -50,4 +52,19 @@ class Subsurface:
         ends=("back", "onward"),
         help="The mean cosine by which scattered light turns: 0 to all sides alike.",
         standard="subsurface_scatter_anisotropy",
+    )
+    scatterings = choice(
+        ALL_OF_THEM,
+        ONCE,
+        label="Scatterings",
+        help="Untrue: the first only is a thin, glassy look, and darker than the colour that is asked for.",
+    )
+    from_behind = dial(
+        1.0,
+        0.0,
+        4.0,
+        hard=(0.0, 100.0),
+        label="From behind",
+        ends=("none", "glowing"),
+        help="Untrue but for 1: how strong the light is that goes on through the matter, against that which turns back.",
     )

@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from nineglass.kernels import HALF, INV_PI, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
-from nineglass.optics.dielectric import dielectric_reflectance, diffuse_reflectance
+from nineglass.optics.dielectric import dielectric_reflectance, share_let_out
 from nineglass.optics.energy import energy_tables, rough_boundary, rough_dielectric, sample_rough_dielectric
 from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
 from nineglass.spectra.curves import curve_at
@@ -316,12 +316,10 @@ def _leave_matt(batch, scene, i, m, bit, wo, normal, flat, clearance, etas, seed
     cos_i = min(max(dot(wo, normal), ZERO), ONE)
     reflectances = _four_reflectances(cos_i, etas)
     mean = QUARTER * (reflectances[0] + reflectances[1] + reflectances[2] + reflectances[3])
-    let_out = ONE - diffuse_reflectance(ONE / etas[0])
     lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, dimension + ASKING)
     cosine = -dot(way, flat)
     if distance > ZERO and cosine > ZERO and mean < ONE:
-        reflectance, _ = dielectric_reflectance(cosine, ONE / etas[0])
-        value = cosine * INV_PI * (ONE - reflectance) / let_out
+        value = cosine * INV_PI * share_let_out(cosine, ONE / etas[0])
         a, b, c, d = reflectances
         tint, nm = scene.media.tint[m], paths.wavelength
         values = (
@@ -344,9 +342,9 @@ def _leave_matt(batch, scene, i, m, bit, wo, normal, flat, clearance, etas, seed
         onward = reflect(wo, normal)
         return onward if dot(onward, flat) > ZERO else reflect(wo, flat), False
     r, phi, cosine = sqrt(a), TWO * PI * b, sqrt(max(ONE - a, F(1e-8)))
-    reflectance, _ = dielectric_reflectance(cosine, ONE / etas[0])
+    share = share_let_out(cosine, ONE / etas[0]) / (ONE - mean)
     for w in range(paths.lines[i]):
-        paths.weight[w, i] *= (ONE - reflectances[w]) / (ONE - mean) * (ONE - reflectance) / let_out
+        paths.weight[w, i] *= (ONE - reflectances[w]) * share
     paths.pdf[i] = cosine * INV_PI * (ONE - mean)
     x, y = frame(negate(flat))
     return to_world((r * F(cos(phi)), r * F(sin(phi)), cosine), x, y, negate(flat)), True

@@ -1,16 +1,17 @@
 """Stacks of bands: gathers the stack at each hit, and has light walk through it."""
 
-from math import sqrt
+from math import cos, sin, sqrt
 from typing import NamedTuple
 
 import numpy as np
 
 from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import MOST_LOBES
-from nineglass.kernels import ONE, TWO, ZERO, F, kernel, step
+from nineglass.kernels import INV_PI, ONE, PI, TWO, ZERO, F, kernel, step
 from nineglass.matter.substances import substances
 from nineglass.optics.boundary import scale4
 from nineglass.optics.conductor import mirror_albedo_table
+from nineglass.optics.dielectric import share_let_out
 from nineglass.optics.diffuse import diffuse_tables
 from nineglass.optics.energy import energy_tables
 from nineglass.optics.film import metal_of_colors
@@ -38,11 +39,12 @@ from nineglass.trace.light.ask import (
     chance_of,
     meets_by_chance,
     queue_light,
+    queue_shadow,
 )
 from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent, mark_matt, queue_lens, toward_lens, weigh_thrown
 from nineglass.trace.media.clear import alone, held, index_at, index_of, lead, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.paths import ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, WHOLE
+from nineglass.trace.paths import AIR, ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, WALKED, WHOLE
 from nineglass.trace.random import U, next_random, pair, row_of, single
 from nineglass.vectors import add, dot, frame, negate, put3, scale, to_local, to_world, vec3
 
@@ -388,6 +390,28 @@ def _met(paths, hits, things, i):
     return flat, normal, entering, before, after
 
 
+@step
+def _leave_evenly(batch, scene, i, bit, flat, start, eta, seed, dimension):
+    """Send light that was scattered within, and came up through the stack, on as from a matt surface, and ask a lamp for it: (direction, density).
+
+    As `interface._leave_matt`: the flux is kept, the direction is that of light that came evenly from within. eta: of the outermost boundary.
+    """
+    paths = batch.paths
+    lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, dimension + ASKING)
+    cosine = dot(way, flat)
+    if distance > ZERO and cosine > ZERO:
+        value = cosine * INV_PI * share_let_out(cosine, eta)
+        values = (value, value, value, value)
+        queue_shadow(batch, scene, i, AIR, start, lamp, LIGHT, way, distance, density, values, cosine * INV_PI)
+    a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
+    r, phi, cosine = sqrt(a), TWO * PI * b, sqrt(max(ONE - a, F(1e-8)))
+    share = share_let_out(cosine, eta)
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] *= share
+    x, y = frame(flat)
+    return to_world((r * F(cos(phi)), r * F(sin(phi)), cosine), x, y, flat), cosine * INV_PI
+
+
 @kernel
 def shade(batch, places, count, registers, scene, rows, layers, seed):
     """Send every path at a stack of bands on its way. places: where they stand in `Batch.form_queue`."""
@@ -413,11 +437,12 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
         start = add(vec3(paths.origin, i), scale(flat, hits.clearance[i]))
         lamp, way, distance, density, glossy, share = SURROUND, normal, ZERO, ZERO, ZERO, ZERO
         thrown, throws = paths.state[i] & THROWN != 0, scene.media.throws[m] != 0
+        leaves = paths.state[i] & WALKED != 0 and not entering and after == AIR
         if thrown:
             way, distance, share = toward_lens(scene, paths, i, start, seed, dimension + ASKING)
             if things.seen[j] & BY_CAMERA and distance > ZERO and min(dot(way, flat), dot(way, normal)) > ZERO:
                 density = ONE
-        elif _worth_asking(layers, stack):
+        elif not leaves and _worth_asking(layers, stack):
             lamp, way, distance, density, glossy = _ask(batch, scene, i, things.bit[j], flat, normal, around, seed)
             if paths.state[i] & FROM_MATT and throws and is_thrown(scene, lamp, way):
                 glossy = ZERO
@@ -447,6 +472,9 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
         goes_out = outcome == OUTSIDE
         if (dot(onward, flat) > ZERO) != goes_out:
             onward = add(onward, scale(flat, -TWO * dot(onward, flat)))
+        if leaves and goes_out:
+            eta = max(layers.index[1, 0] / layers.index[0, 0], ONE)
+            onward, pdf = _leave_evenly(batch, scene, i, things.bit[j], flat, start, eta, seed, dimension)
         if outcome != LOST and goes_out != entering:
             _send_on(batch, scene, registers, column, i, j, m, entering, after, parts)
         if matt:

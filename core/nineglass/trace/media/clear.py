@@ -40,7 +40,11 @@ class Media(NamedTuple):
     open: np.ndarray  # (m,) int32: whether it has no boundary, as fog, so that lamps shine straight into it
     scatters: np.ndarray  # (m,) int32: whether it scatters light (`scattering`)
     sigma_s: np.ndarray  # (m, 401) float32, 1/m
-    asymmetry: np.ndarray  # (m,) float32: the mean cosine of scattering
+    asymmetry: np.ndarray  # (m,) float32: the mean cosine of scattering by one lobe
+    tabled: np.ndarray  # (m,) int32: whether it turns light by a table instead
+    phase: np.ndarray  # (m, 1025) float32: that table, `optics.phase.tabled_phase`
+    scattered_once: np.ndarray  # (m,) int32: whether only what is scattered once is followed (untrue)
+    from_behind: np.ndarray  # (m,) float32: times as strong as true is what goes on through it
     opaque: np.ndarray  # (m,) int32: whether lamps cannot shine straight through
     throws: np.ndarray  # (m,) int32: whether light from lamps is thrown through it or off it (`light.throw`)
     tint: np.ndarray  # (m, 401) float32: what its surface lets pass

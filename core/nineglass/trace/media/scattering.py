@@ -8,8 +8,8 @@ Scattering for Production Path Tracing.
 
 from math import cos, exp, log, sin, sqrt
 
-from nineglass.kernels import ONE, PI, TWO, ZERO, F, kernel, step
-from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein
+from nineglass.kernels import HALF, ONE, PI, TWO, ZERO, F, kernel, step
+from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein, sample_tabled_phase, tabled_phase
 from nineglass.trace.geometry.rays import lit_through, meet
 from nineglass.trace.geometry.surface import ACCURACY, offset_of, surface_at, to_own
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
@@ -96,9 +96,15 @@ def _weigh(paths, i, sigma, length, scattered):
 
 
 @step
-def _turn(paths, i, g, u, v):
+def _phase(media, m, g, cosine):
+    """Density (1/sr) of a turn. g: the mean cosine where it turns by one lobe."""
+    return tabled_phase(media.phase[m], cosine) if media.tabled[m] else henyey_greenstein(cosine, g)
+
+
+@step
+def _turn(paths, i, media, m, g, u, v):
     """Send a path on by the phase function."""
-    cosine = sample_henyey_greenstein(g, u)
+    cosine = sample_tabled_phase(media.phase[m], u) if media.tabled[m] else sample_henyey_greenstein(g, u)
     sine, phi = sqrt(max(ONE - cosine * cosine, ZERO)), TWO * PI * v
     ahead = vec3(paths.direction, i)
     x, y = frame(ahead)
@@ -142,7 +148,7 @@ def _end(paths, i):
 
 
 @step
-def _ask_in_fog(batch, scene, i, asymmetry, seed):
+def _ask_in_fog(batch, scene, i, m, asymmetry, seed):
     """Give a path the light of a lamp that is asked where it is scattered in a medium without a boundary. There are no shadow rays to be cast
     yet in this step (`locate` begins them), so the first column of them is free."""
     paths, shadows = batch.paths, batch.shadows
@@ -152,7 +158,7 @@ def _ask_in_fog(batch, scene, i, asymmetry, seed):
     paths.bit[i] = bit
     if distance <= ZERO:
         return
-    value = henyey_greenstein(dot(vec3(paths.direction, i), way), asymmetry)
+    value = _phase(scene.media, m, asymmetry, dot(vec3(paths.direction, i), way))
     batch.counts[SHADOWS] = 0
     origin, values = vec3(paths.origin, i), (value, value, value, value)
     queue_shadow(batch, scene, i, paths.medium[i], origin, lamp, LIGHT, way, distance, density, values, value)
@@ -175,12 +181,12 @@ def _scatter(batch, scene, i, m, ahead, first, seed, u, v):
         own = to_own(things, j, sub(vec3(paths.origin, i), offset_of(things, j)))
         asymmetry = asymmetry_at(scene.fields, f, own, asymmetry)
     if media.open[m]:
-        _ask_in_fog(batch, scene, i, asymmetry, seed)
+        _ask_in_fog(batch, scene, i, m, asymmetry, seed)
     before = vec3(paths.direction, i)
-    _turn(paths, i, asymmetry, u, v)
+    _turn(paths, i, media, m, asymmetry, u, v)
     paths.pdf[i] = BY_MIRROR
     if media.open[m]:
-        paths.pdf[i] = henyey_greenstein(dot(before, vec3(paths.direction, i)), asymmetry)
+        paths.pdf[i] = _phase(media, m, asymmetry, dot(before, vec3(paths.direction, i)))
 
 
 @step
@@ -209,12 +215,14 @@ def _walk(batch, scene, i, seed):
     """Have a path fly, and be scattered, until it comes to a surface that stops it."""
     paths, hits, media, things = batch.paths, batch.hits, scene.media, scene.geometry.things
     state, scattered, behind = row_of(seed, 0, 0, 0), 0, ZERO
-    is_counted = paths.state[i] & MEASURED == 0
+    is_counted, came = paths.state[i] & MEASURED == 0, vec3(paths.direction, i)
+    was_within = paths.state[i] & WALKED != 0
     for _ in range(MOST_SCATTERINGS):
         m = things.matter[paths.medium[i]] if paths.medium[i] != AIR else AIR
         far = hits.distance[i] - behind
         f = scene.fields.of[paths.medium[i]] if m != AIR else AIR
-        if f >= 0 or (m != AIR and media.scatters[m]):
+        done = m != AIR and media.scattered_once[m] != 0 and (scattered > 0 or was_within)
+        if f >= 0 or (m != AIR and media.scatters[m] and not done):
             state, flight, which, u, v = _draw(paths, i, seed, state, scattered)
             length, ended = -log(ONE - flight), FLEW
             if f >= 0:
@@ -242,14 +250,24 @@ def _walk(batch, scene, i, seed):
                     return
                 meet(batch, scene, i, ZERO)
                 continue
-        elif m != AIR and media.open[m]:
+        elif m != AIR and (media.open[m] or done):
             _pass_through(paths, i, _extinctions(paths, i), far)
+        if m != AIR and media.from_behind[m] != ONE and scattered > 0 and not was_within:
+            _strengthen(paths, i, media.from_behind[m], dot(came, vec3(paths.direction, i)))
         if not _meets_open(scene, hits, i):
             return
         behind = hits.distance[i]
         _cross(batch, scene, i)
     batch.cut[0] += strongest_of(paths, i)
     _end(paths, i)
+
+
+@step
+def _strengthen(paths, i, times, onward):
+    """Weigh light that leaves matter, where it is wished untrue: fully what goes on the way it came, not what turned back. onward: the cosine."""
+    share = min(max(HALF + onward, ZERO), ONE)
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] *= ONE + (times - ONE) * share
 
 
 @step
