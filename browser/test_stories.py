@@ -1,9 +1,12 @@
 """Sittings of a look-development artist, told from the first line to the last on the real interface."""
 
+import re
+
 import numpy as np
 from materials import services
 from nineglass.documents import model as documents
 from nineglass.documents.model import read
+from nineglass.network.grids import our_file
 
 from browser.case import BrowserCase
 
@@ -192,3 +195,185 @@ class ClearToCeramic(BrowserCase):
         page.get_by_test_id("polar").wait_for()
         self.change(lambda: self.type_into(scattering, "0.0005"))
         page.get_by_text("nothing of it is seen").wait_for()
+
+
+class Scattering(BrowserCase):
+    """What the sittings on matter that scatters share."""
+
+    def stand(self, material: str):
+        """Put a material of the demo on the bench, on its own stage."""
+        self.page.get_by_label("material").first.select_option(label=material)
+        section = self.page.get_by_role("complementary", name="Section")
+        section.get_by_role("button", name=material).or_(section.get_by_text(material, exact=True)).first.wait_for()
+        self.wait_for_picture(samples=3)
+
+    def at(self, x: float, y: float, half: int = 5) -> np.ndarray:
+        """The mean colour of the picture about a place, 0 to 1 from left and top."""
+        pixels = self.pixels()
+        row, column = int(y * len(pixels)), int(x * pixels.shape[1])
+        return pixels[row - half : row + half, column - half : column + half].mean(axis=(0, 1))
+
+    def turn(self, band: str, dial: str, text: str, samples: int = 3):
+        slider = self.band(band).get_by_role("slider", name=dial, exact=True)
+        self.change(lambda: self.type_into(slider, text), samples=samples)
+
+
+class FourWays(Scattering):
+    """One form four times, each ruby in its own way, a strip of light behind: what shines through, and what scatters."""
+
+    BALLS = {"tint": 0.19, "body colour": 0.4, "absorption": 0.6, "scattering": 0.81}
+
+    def test_light_from_behind_tells_them_apart(self):
+        self.stand("Ruby, scattering")
+        low = {name: self.at(x, 0.56) for name, x in self.BALLS.items()}
+        high = {name: self.at(x, 0.46) for name, x in self.BALLS.items()}
+        self.assertLess(high["body colour"].max(), 0.35, "body colour keeps its back to the light")
+        self.assertGreater(high["scattering"][0], 1.5 * high["body colour"][0], "what scatters glows")
+        self.assertGreater(colorful(high["scattering"][None]), 0.8, "in its own colour")
+        for name in ("tint", "absorption"):
+            self.assertGreater(
+                np.abs(high[name] - low[name]).max(), 0.15, f"{name}: the lamp and the dark are seen through it"
+            )
+        even = np.abs(high["scattering"] - low["scattering"]).max()
+        self.assertLess(even, 0.15, "what scatters shows nothing behind it")
+        before = high["scattering"]
+        self.turn("Interior", "Scattering", "0.05")
+        self.assertGreater(np.abs(self.at(0.81, 0.56) - self.at(0.81, 0.46)).max(), 0.15, "hardly any, and it is glass")
+        self.turn("Interior", "Scattering", "200")
+        self.assertLess(self.at(0.81, 0.46).sum(), 0.75 * before.sum(), "a short mean free path keeps the light out")
+        self.page.get_by_role("tab", name="Mean free path").click()
+        self.page.get_by_text("until it is scattered").first.wait_for()
+
+
+class Tooth(Scattering):
+    """Dark root to cream tip by a ramp along the form, into colour and mean free path; light from behind; the cheap way beside it."""
+
+    def test_its_tip_glows_and_its_root_does_not(self):
+        page = self.page
+        self.stand("Whale tooth")
+        tip, root = self.at(0.38, 0.2), self.at(0.55, 0.82)
+        self.assertGreater(tip.sum(), 1.4 * root.sum())
+        page.keyboard.press("k")
+        page.get_by_role("button", name="Proof 1").wait_for()
+        self.band("Subsurface").get_by_role("button", name="Remove Subsurface").count()
+        self.turn("Subsurface", "From behind", "0")
+        dark = self.at(0.38, 0.2)
+        self.assertLess(dark.sum(), 0.9 * tip.sum(), "without what comes from behind the tip is dull")
+        page.keyboard.press("\\")
+        page.get_by_text("Proof 1").first.wait_for()
+
+
+class ThinAndThick(Scattering):
+    """The same syrup thin and thick: orange and deep red; spent and fresh by a step of its depth."""
+
+    def hue(self, x: float, y: float) -> float:
+        """Green over red: 0 is deep red, more is orange."""
+        rgb = self.at(x, y)
+        return float(rgb[1] / max(rgb[0], 1e-3))
+
+    def test_thin_is_orange_and_thick_is_red(self):
+        self.stand("Rosehip syrup")
+        thin, thick = self.hue(0.61, 0.58), self.hue(0.8, 0.6)
+        self.assertGreater(thin, thick + 0.12)
+        self.assertGreater(colorful(self.at(0.8, 0.6)[None]), 1.0)
+        self.turn("Interior", "Concentration", "0.3")
+        self.assertGreater(self.hue(0.61, 0.58), thin + 0.05, "spent: what was orange turns yellow")
+        self.turn("Interior", "Concentration", "3")
+        self.assertLess(self.hue(0.61, 0.58), thin - 0.05, "fresh: what was orange turns red")
+
+
+class HarbourFog(Scattering):
+    """Fog about the whole stage, the camera in it: banks by noise through a ramp, thinner and thicker, and what gauges and notes say."""
+
+    def test_banks_thinner_and_thicker(self):
+        page = self.page
+        self.stand("Harbour fog")
+        self.assertGreater(
+            self.at(0.5, 0.24).mean(), self.at(0.5, 0.85).mean() + 0.05, "beams of the lamps stand in it"
+        )
+        page.get_by_text(re.compile(r"driven 0(\.\d+)? to")).first.wait_for()
+        banks = self.pixels()[40:200].mean(axis=-1)
+        self.turn("Interior", "Scattering", "0")
+        clear = self.pixels()[40:200].mean(axis=-1)
+        self.assertLess(clear.mean(), 0.8 * banks.mean(), "without scattering there are no beams")
+        self.turn("Interior", "Scattering", "0.55")
+        self.turn("Interior", "at depth", "2")
+        page.get_by_text("it is black, or its own colour").wait_for()
+        self.change(lambda: page.get_by_role("button", name="Set the depth to").click())
+        page.get_by_text("it is black, or its own colour").wait_for(state="detached")
+        page.get_by_role("tab", name="Phase").click()
+        page.get_by_test_id("polar").wait_for()
+        self.band("Interior").get_by_label("Turns as").select_option("droplets")
+        page.get_by_role("slider", name="Droplets").wait_for()
+
+
+class ChimneyAndWick(Scattering):
+    """A file of grids opened and read; density through a hard ramp; a flame by black body and by ramp, blown out and held; its ghost."""
+
+    def put_in_a_grid(self):
+        """Our own smoke as somebody else's file."""
+        slip = self.page.locator("[data-slip=read]")
+        slip.locator("header").click()
+        slip.get_by_label("Grid").first.select_option("file")
+        file = {"name": "plume.vdb", "mimeType": "application/octet-stream", "buffer": our_file("chimney smoke")}
+        self.change(lambda: slip.get_by_label("Put in a grid").set_input_files(file), samples=1)
+        return slip
+
+    def test_a_file_of_grids_is_read(self):
+        page = self.page
+        self.stand("Chimney smoke")
+        smoke = self.pixels()[30:150, 60:170].mean()
+        slip = self.put_in_a_grid()
+        slip.get_by_text("105 × 144 × 83 voxels").first.wait_for()
+        self.assertEqual(slip.get_by_text("temperature in K").count(), 1)
+        self.wait_for_picture(samples=3)
+        self.assertAlmostEqual(float(self.pixels()[30:150, 60:170].mean()), float(smoke), delta=0.02)
+        channel = slip.get_by_label("Channel")
+        self.change(lambda: channel.fill("steam"), samples=1)
+        self.find_note("there is no grid 'steam' in it; it holds density, temperature")
+        self.assertLess(abs(self.pixels()[60:120, 60:110] - self.pixels()[60:120, 10:60]).mean(), 0.05, "no smoke")
+        broken = {"name": "broken.vdb", "mimeType": "application/octet-stream", "buffer": b"no grid" * 20}
+        slip.get_by_label("Put in a grid").set_input_files(broken)
+        page.get_by_text("not an OpenVDB file").wait_for()
+        self.assertTrue(all("422" in one for one in self.errors), self.errors)
+        self.errors.clear()
+
+    def test_a_flame_and_its_ghost(self):
+        page = self.page
+        self.stand("Wick flame")
+        flame = self.at(0.35, 0.5)
+        self.assertGreater(flame[0], flame[2] + 0.05, "warm")
+        page.get_by_role("tab", name="Light").click()
+        page.get_by_text("1 cm has a luminance of").wait_for()
+        self.turn("Flame", "At most", "1000")
+        self.turn("Flame", "Luminance", "60")
+        self.find_note("nothing but white is left of it")
+        self.change(lambda: page.get_by_role("button", name="Hold it at").click())
+        self.turn("Flame", "Luminance", "1.6")
+        self.find_note("A lamp of")
+        page.keyboard.press("g")
+        noisy = self.grain()
+        self.change(lambda: page.get_by_role("button", name="Let a ghost lamp light in its place").click())
+        self.assertLess(self.grain(), 0.6 * noisy, "what the lamp lights has less noise")
+        self.assertFalse(self.band("Flame").get_by_label("Lights what is around").is_checked())
+        self.band("Flame").get_by_label("Light from").select_option("colour")
+        page.keyboard.press("Control+z")
+        page.get_by_role("link", name="Stage").click()
+        page.get_by_text("Ghost of the flame").first.wait_for()
+
+    def find_note(self, words: str):
+        """Go through the notes to the one that says something."""
+        note = self.page.get_by_role("region", name="Bench notes").get_by_role("status")
+        for _ in range(6):
+            if words in (note.text_content() or ""):
+                return
+            following = self.page.get_by_role("button", name="next")
+            if following.count():
+                following.click()
+        self.page.get_by_role("region", name="Bench notes").get_by_text(words).wait_for()
+
+    def grain(self) -> float:
+        """How much neighbouring pixels of the table differ, over their mean."""
+        self.wait_for_picture(samples=8)
+        table = self.pixels()[325:355, 60:300].mean(axis=-1)
+        return float(np.abs(np.diff(table, axis=1)).mean() / table.mean())

@@ -23,12 +23,14 @@ SHEETS = {
         *(("driftwood", "shelf"), ("oil-slate", "wet-step"), ("scratched-beaker", "washing-up")),
         *(("milk-glass", "milk-steps"), ("tallow", "candle-sill"), ("whale-tooth", "tooth-bench")),
         *(("jade", "seal-desk"), ("rosehip-syrup", "cordial-table"), ("harbour-fog", "harbour")),
+        *(("chimney-smoke", "over-the-roofs"), ("wick-flame", "two-wicks"), ("ruby-scattering", "four-ways")),
+        ("open-sea", "off-the-skerry"),
     ),
 }
 """Sheets of renders of the demo: (material, stage) each."""
 
 SIDE, SAMPLES = 300, 64
-COLUMNS = {"pictures": 4, "props": 3}
+COLUMNS = {"pictures": 4, "props": 4}
 
 
 def set_of(material: str, stage: str):

@@ -56,6 +56,13 @@ def _parser() -> argparse.ArgumentParser:
     follow.add_argument("--json", action="store_true", help="print JSON")
     follow.set_defaults(run=_follow)
 
+    voxels = commands.add_parser(
+        "voxels", help="write what varies within a material on a stage as OpenVDB grids, in cm"
+    )
+    voxels.add_argument("material", type=Path)
+    voxels.add_argument("stage", type=Path)
+    voxels.add_argument("-o", "--output", type=Path, required=True)
+    voxels.set_defaults(run=_voxels)
     check = commands.add_parser("check", help="check a material; one line per fault")
     check.add_argument("material", type=Path)
     check.set_defaults(run=_check)
@@ -190,6 +197,21 @@ def _gauge(arguments) -> int:
         lengths = length_facts(film.lengths)
     computed = GAUGES.all[arguments.name].compute(reading_of(material, stage, lengths))
     print(json.dumps(computed, indent=None if arguments.json else 2))
+    return 0
+
+
+def _voxels(arguments) -> int:
+    from nineglass.documents.model import Material, Stage
+    from nineglass.exchange.vdb import write_vdb
+    from nineglass.gauges import reading_of
+    from nineglass.gauges.space_notes import field_on_bench
+    from nineglass.trace.media.fields import grids_of
+
+    found = field_on_bench(reading_of(_document(Material, arguments.material), _document(Stage, arguments.stage)))
+    if found is None:
+        remedy = "Take the interface away and drive the density, or add a flame."
+        raise Refused([Fault("material", "nothing in it varies in space", "a material without a boundary", remedy)])
+    arguments.output.write_bytes(write_vdb(grids_of(found[1])))
     return 0
 
 

@@ -7,7 +7,7 @@ from nineglass.network.interpret import evaluate
 
 from tests.scenes import material
 
-UNITS = {"nm", "", "cm", "mm", "deg", "K", "W", "W/m2", "g/l", "EV", "%", "m/s", "s"}
+UNITS = {"nm", "um", "", "cm", "mm", "deg", "K", "W", "W/m2", "g/l", "EV", "%", "m/s", "s"}
 
 
 class EveryKind(SimpleTestCase):

@@ -222,6 +222,7 @@ CHECKED_BELOW = {
     "cells",
     "white_noise",
     "stripes",
+    "grid",  # in test_space
     "random_tiles",
     "picture",
     "separate_color",

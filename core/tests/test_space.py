@@ -21,8 +21,8 @@ from nineglass.network import grids
 from nineglass.network.interpret import evaluate
 from nineglass.network.ops import Ops
 from nineglass.put_in import facts_of
-from nineglass.trace.media.fields import most_in_cells, radiance_at_560
-from nineglass.trace.media.varying import ABSORBS, CELL, Lattice, lattice_at, planck, value_at
+from nineglass.trace.media.fields import grids_of, most_in_cells, radiance_at_560
+from nineglass.trace.media.varying import ABSORBS, CELL, SCATTERS, Lattice, lattice_at, planck, value_at
 from nineglass.trace.scene import build_set
 
 from tests.scenes import called, luminance, middle, render, stage, thing, wears, wire
@@ -339,6 +339,16 @@ class Flames(SimpleTestCase):
 
 def read_lamps(*lamps) -> list:
     return [Lamp.model_validate({"id": f"lamp_{k}", **lamp}) for k, lamp in enumerate(lamps)]
+
+
+class Out(SimpleTestCase):
+    def test_what_varies_is_written_and_read_back(self):
+        cloud = driven([slip("high", "height_along", axis="x", start=-4, end=4)], "high", scatter_amount=1.0)
+        _, field = field_on_bench(reading_of(cloud, stage("rounded_box", BOX)))
+        found = {one.name: one for one in in_one_box(read_vdb(write_vdb(grids_of(field))).grids)}
+        np.testing.assert_array_equal(found["density"].values, field.channels[SCATTERS][0])
+        self.assertAlmostEqual(found["density"].voxel[0] * found["density"].values.shape[2], 8, places=4)
+        self.assertAlmostEqual(found["density"].origin[0], -4 + found["density"].voxel[0] / 2, places=4)
 
 
 class Notes(SimpleTestCase):

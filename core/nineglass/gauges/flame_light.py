@@ -7,6 +7,9 @@ from nineglass.matter.substances import WAVELENGTHS_NM
 from nineglass.spectra.blackbody import blackbody
 from nineglass.trace.media.fields import COLDEST_SEEN_K, luminances, radiance_at_560
 
+SEEN_SHARE = 0.05
+"""Of what could glow, below which a place does not count."""
+
 
 def _is_black_body(reading: Reading) -> bool:
     return reading.compiled.settings["flame"]["light_from"] == BLACK_BODY
@@ -15,8 +18,10 @@ def _is_black_body(reading: Reading) -> bool:
 @GAUGES.gauge(title="Light", plot="curves", bands=("flame",), place=3, when=_is_black_body)
 def flame_light(reading: Reading) -> dict:
     """What 1 cm of the flame sends out over wavelength where it is coolest, in the middle of its temperatures, and where it is hottest (Planck's law)."""
-    values = values_at(reading, {"k": reading.compiled.dials["flame", "temperature"]}, places(reading))["k"]
-    hot = values[values > COLDEST_SEEN_K]
+    dials = {dial: reading.compiled.dials["flame", dial] for dial in ("temperature", "flame_density")}
+    found = values_at(reading, dials, places(reading))
+    values = found["temperature"]
+    hot = values[(values > COLDEST_SEEN_K) & (found["flame_density"] > SEEN_SHARE)]
     steps = np.unique(np.round(np.percentile(hot, (2, 50, 98)))) if hot.size else np.array([])
     flame = reading.compiled.settings["flame"]
     strength = reading.values["flame", "emission_luminance"]

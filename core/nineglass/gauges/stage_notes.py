@@ -4,7 +4,7 @@ from math import asin, atan, degrees
 
 import numpy as np
 
-from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
+from nineglass.catalogue import FLOORS, FORMS, LAMPS, SURROUNDS
 from nineglass.documents.bands.interface import CHOSEN_FAN, TRUE_FAN
 from nineglass.documents.note import Change, Note
 from nineglass.gauges import Reading, reading_of
@@ -24,7 +24,7 @@ CHANNELS = ("red", "green", "blue")
 def notes_on_stage(reading: Reading) -> list[Note]:
     if reading.stage is None:
         return []
-    notes = [*_open_surface(reading), *_clipped(reading)]
+    notes = [*_open_surface(reading), *_forms(reading), *_clipped(reading)]
     if "metal" in reading.compiled.present or is_open(reading.compiled.leaves[0]):
         return notes
     return [
@@ -231,6 +231,24 @@ def _loose_liquid(reading: Reading):
                     [Change(f"objects.{reading.stage.objects.index(one)}", "form", {"kind": "beaker", "dials": {}})],
                 )
                 return
+
+
+def _forms(reading: Reading):
+    """What forms say against the way that they are set."""
+    for k, one in enumerate(reading.stage.objects):
+        kind = FORMS.kinds[one.form.kind]
+        dials = kind.defaults() | one.form.dials
+        for says, dial, better in kind.make().faults(dials) if one.on and hasattr(kind.make, "faults") else ():
+            form = {"kind": one.form.kind, "dials": one.form.dials | {dial: better}}
+            yield Note(
+                "form at fault",
+                f"{kind.title}: {says}.",
+                float(dials[dial]),
+                f"objects.{k}",
+                "form",
+                f"Set {kind.dials[dial].label.lower()} to {better:g}",
+                [Change(f"objects.{k}", "form", form)],
+            )
 
 
 def _open_surface(reading: Reading):

@@ -6,6 +6,7 @@ const UNITS: Record<string, Record<string, number>> = {
   cm: { um: 1e-4, mm: 0.1, cm: 1, dm: 10, m: 100, km: 100000 },
   mm: { um: 1e-3, mm: 1, cm: 10, m: 1000 },
   nm: { nm: 1, um: 1000 },
+  um: { nm: 0.001, um: 1, mm: 1000 },
   W: { mW: 0.001, W: 1, kW: 1000 },
   K: { K: 1, kK: 1000 },
   deg: { deg: 1, "°": 1 },

@@ -9,6 +9,7 @@ import numpy as np
 from nineglass.documents.bands.flame import BLACK_BODY, TRUE_DIMNESS
 from nineglass.documents.bands.interior import COLOR as COLOR_AT_DEPTH
 from nineglass.documents.bands.interior import CURVE, SUBSTANCE
+from nineglass.exchange.vdb import Grid
 from nineglass.network.interpret import evaluate_many
 from nineglass.network.ops import Program
 from nineglass.spectra.blackbody import SECOND_RADIATION_CONSTANT_NM_K, planck
@@ -298,6 +299,18 @@ def _largest_about(values: np.ndarray, cells: tuple) -> np.ndarray:
         ends = [slice(max(k * CELL - 1, 0), min((k + 1) * CELL + 1, side)) for k in range(count)]
         values = np.stack([values[(slice(None),) * axis + (one,)].max(axis=axis) for one in ends], axis=axis)
     return values
+
+
+NAMES = {ABSORBS: "absorption", SCATTERS: "density", ASYMMETRY: "anisotropy", KELVIN: "temperature", GLOW: "flame"}
+"""How grids of the channels are called in files; colours are left to the network."""
+
+
+def grids_of(one: Field) -> list[Grid]:
+    """A field as grids for a file, in cm about the middle of its thing."""
+    voxel = one.box.size * 100 / np.array(one.box.shape[::-1])
+    origin = one.box.low * 100 + voxel / 2
+    sides, first = (tuple(float(v) for v in row) for row in (voxel, origin))
+    return [Grid(name, one.channels[k][0], sides, first) for k, name in NAMES.items() if k in one.channels]
 
 
 def _joined(of: np.ndarray, found: list[Field]) -> Fields:

@@ -27,7 +27,7 @@ CHANNELS = GLOW_COLOR + 1
 """What may lie on voxels: shares of the absorption and of the scattering of the medium; three coefficients of what is scattered; the mean
 cosine; K; radiance per m of the light that is sent out; and three coefficients of its colour."""
 
-GLOW_STEPS = F(1.5)
+GLOW_STEPS = F(4)
 """Tentative collisions for the width of a cell that glows, at least: its light is gathered at them."""
 
 COLDEST_K, HOTTEST_K = F(300), F(40000)
