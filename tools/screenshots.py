@@ -29,7 +29,7 @@ SHEETS = {
 }
 """Sheets of renders of the demo: (material, stage) each."""
 
-SIDE, SAMPLES = 300, 64
+SIDE, SAMPLES = 300, 48
 COLUMNS = {"pictures": 4, "props": 4}
 
 
