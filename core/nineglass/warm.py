@@ -55,6 +55,8 @@ STAGE = {
     "camera": {"kind": "camera"},
 }
 OTHERS = (
+    [SURFACE, {"kind": "interior", "id": "interior", "dials": {"scatter_amount": 20.0}}],
+    [{"kind": "interior", "id": "interior", "dials": {"scatter_amount": 20.0, "phase": "molecules"}}],
     [{"kind": "coat", "id": "coat"}, {"kind": "film", "id": "film"}, SURFACE, {"kind": "body", "id": "body"}],
     [{"kind": "fuzz", "id": "fuzz"}, {"kind": "film", "id": "film"}, {"kind": "metal", "id": "metal"}],
 )

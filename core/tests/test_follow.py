@@ -1,5 +1,6 @@
 """A ray that is followed, against closed forms, package tmm, and itself on the way back."""
 
+from itertools import pairwise
 from math import cos, radians, sin
 
 import numpy as np
@@ -48,12 +49,27 @@ class Reflectances(SimpleTestCase):
         back = sum(ray.left for ray in at_angle(document, 0, all_branches=True) if self.goes_back(ray))
         self.assertAlmostEqual(back, 0.04 + 0.96**2 * 0.04 * 0.36 / (1 - (0.04 * 0.6) ** 2), delta=0.0005)
 
-    def test_it_ends_where_light_is_scattered_on_average(self):
-        milky = {"transmission_depth": 1.0, "scatter_amount": 4.0}
-        document = stack(("interface", {"specular_ior": 1.5}), ("interior", milky))
+    def test_it_walks_where_light_is_scattered(self):
+        """As far between scatterings, on average, as a mean free path, and nothing is lost on the way."""
+        document = stack(
+            ("interface", {"specular_ior": 1.5}), ("interior", {"transmission_depth": 1.0, "scatter_amount": 12.0})
+        )
         [ray, *_] = at_angle(document, 0)
-        self.assertIn("scattered", ray.steps[-1].event)
-        self.assertAlmostEqual(ray.steps[-1].length_cm, 0.25, places=3)
+        walk = [step for step in ray.steps if step.event == "is scattered"]
+        self.assertGreater(len(walk), 8)
+        self.assertAlmostEqual(np.mean([step.length_cm for step in walk]) * 12, 1, delta=0.6)
+        self.assertAlmostEqual(walk[-1].left, walk[0].left, places=6)
+        for one, following in pairwise(walk):
+            self.assertEqual(one.end_cm, following.start_cm)
+        again = at_angle(document, 0)[0]
+        self.assertEqual(again.as_json(), ray.as_json())
+
+    def test_what_absorbs_weakens_a_walk_by_its_length(self):
+        milky = {"transmission_depth": 1.0, "transmission_color": [0.8] * 3, "scatter_amount": 12.0}
+        [ray, *_] = at_angle(stack(("interface", {"specular_ior": 1.5}), ("interior", milky)), 0)
+        walk = [step for step in ray.steps if step.event == "is scattered"]
+        length = sum(step.length_cm for step in walk[1:])
+        self.assertAlmostEqual(walk[-1].left / walk[0].left, 0.8**length, delta=0.005)
 
     def test_through_haze_it_goes_on_with_what_is_not_scattered(self):
         haze = {"transmission_depth": 1.0, "scatter_amount": 0.2}

@@ -10,6 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from nineglass.catalogue import BANDS
 from nineglass.documents.model import Material, read
+from nineglass.gauges import GAUGES, reading_of
+from nineglass.gauges.notes import notes_of
 from nineglass.matter.material import absorption_curve, scattering_curve
 from nineglass.matter.phases import mean_cosine, phase_table
 from nineglass.matter.scatterers import scatterers
@@ -310,6 +312,37 @@ class Subsurface(SimpleTestCase):
             )
             with self.subTest(color=color, radius=radius):
                 self.assertLess(float(apart), 2, found)
+
+
+class Ladder(SimpleTestCase):
+    def rungs(self, **interior) -> tuple[np.ndarray, np.ndarray]:
+        found = GAUGES.all["ladder"].compute(reading_of(material(interior=interior), stage("ball", {"diameter": 10})))
+        return np.array(found["lengths_cm"]), np.array(found["colors"])
+
+    def test_what_scatters_is_passed_on_by_slabs_as_thick(self):
+        """As the exact slab; twice as thick is not the square of it, as it is of what absorbs alone."""
+        dials = {"transmission_depth": 1.0, "transmission_color": [0.9] * 3, "scatter_amount": 2.0}
+        lengths, colors = self.rungs(**dials)
+        for length, color in zip(lengths[::6], colors[::6], strict=True):
+            extinction = 2.0 - np.log(0.9)
+            exact = slab(2.0 / extinction, extinction * length).passed
+            self.assertAlmostEqual(float(color[1]), exact, delta=0.01)
+
+    def test_without_it_the_law_of_beer_holds(self):
+        lengths, colors = self.rungs(transmission_depth=1.0, transmission_color=[0.5] * 3)
+        np.testing.assert_allclose(colors[:, 1], 0.5**lengths, atol=0.002)
+
+
+class Notes(SimpleTestCase):
+    def test_a_channel_that_cannot_scatter(self):
+        def notes(color):
+            interior = {"scatter_amount": 5.0, "transmission_depth": 1.0, "transmission_scatter": color}
+            found = notes_of(reading_of(material(interior=interior), stage("ball", {"diameter": 10})))
+            return [one for one in found if one.rule == "channel that cannot scatter"]
+
+        [note] = notes([0.8, 0.3, 0.0])
+        self.assertIn("blue", note.says)
+        self.assertEqual(notes(note.changes[0].value), [])
 
 
 class Untrue(SimpleTestCase):

@@ -4,6 +4,7 @@ from dataclasses import asdict
 
 import numpy as np
 
+from nineglass.documents.bands.interior import COLOR
 from nineglass.documents.note import Change, Note
 from nineglass.gauges import Reading
 from nineglass.gauges.layer_notes import notes_on_layers
@@ -27,6 +28,7 @@ def notes_of(reading: Reading) -> list[Note]:
     return [
         *_on_interior(reading),
         *_on_scattering(reading),
+        *_channel_unscattered(reading),
         *notes_on_space(reading),
         *notes_on_layers(reading),
         *notes_on_stage(reading),
@@ -75,6 +77,35 @@ def _on_scattering(reading: Reading):
             "Body colour does, and settles sooner."
         )
         yield Note("matt", says, *about)
+
+
+SCATTERS_NOT = 0.02
+"""A channel of the scattered colour below which nothing of it is scattered."""
+
+LEAST_SCATTERED = 0.1
+
+
+def _channel_unscattered(reading: Reading):
+    band = next((b for b in reading.material.section.bands if b.kind == "interior" and b.on), None)
+    if band is None or reading.compiled.settings["interior"]["scattering"] != COLOR or not scatters(reading):
+        return
+    if reading.varies("interior", "transmission_scatter"):
+        return
+    color = reading.values["interior", "transmission_scatter"]
+    never = [k for k in range(3) if color[k] < SCATTERS_NOT]
+    if not never or len(never) == 3:
+        return
+    names = " and ".join(CHANNELS[k] for k in never)
+    mended = [LEAST_SCATTERED if k in never else float(v) for k, v in enumerate(color)]
+    yield Note(
+        "channel that cannot scatter",
+        f"Scattered colour: {names} {'is' if len(never) == 1 else 'are'} 0.00, so the matter stays clear in it, however much it scatters.",
+        float(min(color)),
+        band.id,
+        "transmission_scatter",
+        f"Set to {LEAST_SCATTERED:g}",
+        [Change(band.id, "transmission_scatter", mended)],
+    )
 
 
 def as_json(notes: list[Note]) -> list[dict]:

@@ -1,6 +1,7 @@
 """What the matter within a material does to light, its driven dials read where one place must stand for all: for gauges, notes and the section."""
 
 import numpy as np
+from scipy.interpolate import PchipInterpolator
 
 from nineglass.gauges import Reading
 from nineglass.gauges.index import index_of
@@ -8,6 +9,7 @@ from nineglass.gauges.surface import places, values_at
 from nineglass.matter.material import absorption_curve, scattering_curve, subsurface_curves
 from nineglass.matter.phases import mean_cosine, phase_table
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
+from nineglass.optics.doubling import doublings, shares_of
 from nineglass.optics.phase import henyey_greenstein, tabled_phase
 from nineglass.spectra.upsampling import color_spectrum
 
@@ -86,6 +88,32 @@ def depth_of(reading: Reading) -> float:
 def transmitted(reading: Reading, lengths_cm) -> np.ndarray:
     """(n, 401): what is left of light after some lengths, but for what is scattered."""
     return np.exp(-absorption_of(reading) * np.asarray(lengths_cm, float)[:, None] / 100)
+
+
+def passed(reading: Reading, lengths_cm) -> np.ndarray:
+    """(n, 401): what slabs of growing thickness let through of light that falls straight on them, scattered or not; no boundary counts."""
+    lengths = np.asarray(lengths_cm, float)
+    if not scatters(reading):
+        return transmitted(reading, lengths)
+    sigma_s, sigma_a, g = scattering_of(reading), absorption_of(reading), asymmetry_of(reading)
+    steps = np.arange(0, len(WAVELENGTHS_NM), SLAB_STEP_NM)
+    found = np.array([_passed_at(float(sigma_s[k]), float(sigma_a[k]), g, lengths / 100) for k in steps])
+    return np.array([np.interp(WAVELENGTHS_NM, WAVELENGTHS_NM[steps], row) for row in found.T])
+
+
+SLAB_STEP_NM = 25
+"""Slabs are worked out at such steps of wavelength: what scatters has smooth spectra."""
+
+
+def _passed_at(sigma_s: float, sigma_a: float, g: float, lengths_m: np.ndarray) -> np.ndarray:
+    sigma_t = max(sigma_s + sigma_a, 1e-6)
+    depths, shares = [], []
+    for depth, reflects, passes in doublings(sigma_s / sigma_t, sigma_t * float(lengths_m.max()), g):
+        if depth >= sigma_t * float(lengths_m.min()) / 2:
+            depths.append(depth)
+            shares.append(shares_of(reflects, passes).passed)
+    smooth = PchipInterpolator(np.log(depths), np.log(np.maximum(shares, 1e-12)))
+    return np.exp(smooth(np.log(sigma_t * lengths_m)))
 
 
 def varies_within(reading: Reading) -> bool:

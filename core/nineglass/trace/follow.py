@@ -1,16 +1,17 @@
 """Follow one ray of light through a stage: where it enters, bends, is thrown back and leaves, and what is left of it.
 
-Deterministic: at every boundary the stronger branch is followed, or both with `all_branches`. Surfaces count as polished. What is met, the
+Deterministic, and where light is scattered one walk of many: at every boundary the stronger branch is followed, or both with `all_branches`. Surfaces count as polished. What is met, the
 stack of bands there and the media are those of the picture: the same kernels find them and run the same program.
 """
 
 from dataclasses import dataclass
-from math import acos, degrees, exp, sqrt
+from math import acos, cos, degrees, exp, pi, sin, sqrt
 
 import numpy as np
 
 from nineglass.optics.boundary import four_reflectances
 from nineglass.optics.film import NO_FILMS, turned_over
+from nineglass.optics.phase import sample_henyey_greenstein
 from nineglass.trace.families.registry import FAMILIES
 from nineglass.trace.families.stack import Layers
 from nineglass.trace.families.walk import Stack
@@ -27,6 +28,7 @@ MOST_STEPS = 64
 LEAST_LEFT = 1e-4
 MOST_BRANCHES = 64
 
+WALK_SEED = 5
 BEYOND_M = 100.0
 """How far a ray that meets nothing is looked after."""
 
@@ -182,8 +184,9 @@ class Follower:
         medium = self._medium(branch.within)
         scatters = self._sigma_s(medium, branch.ray.wavelength_nm)
         if scatters * (met.distance if met.thing >= 0 or met.floor else BEYOND_M) > 1:
-            self._end(branch, 1 / scatters, self.name(medium), "is scattered; on average it comes so far")
-            return []
+            met = self._wander(branch, met, medium, scatters)
+            if met is None:
+                return []
         if met.thing < 0:
             if met.floor:
                 self._end(branch, met.distance, "floor", "ends at the floor")
@@ -197,6 +200,26 @@ class Follower:
             one = self._book(branch, inner, met, self.name(met.thing), event, Event(cosine, None, 1.0, 1.0, 0.0, 1.0))
             return [self._beyond(branch, met, one, goes_in=met.entering)]
         return self._at_surface(branch, met)
+
+    def _wander(self, branch: Branch, met: Met, medium: int, scatters: float) -> Met | None:
+        """One walk of the many that light may take where it is scattered, always the same: what it meets at its end; None when it does not end."""
+        rng, ray = np.random.default_rng(WALK_SEED), branch.ray
+        nm, name = ray.wavelength_nm, self.name(medium)
+        row = self.scene.geometry.things.matter[medium]
+        absorbs, g = self._extinction(medium, nm) - scatters, float(self.scene.media.asymmetry[row])
+        while len(ray.steps) < MOST_STEPS - 1:
+            length = float(rng.exponential(1 / scatters))
+            if length >= met.distance:
+                # What the way to the surface would lose by scattering is not lost: the walk has come so far.
+                ray.left *= exp(scatters * met.distance)
+                return met
+            turns = Event(None, None, self._index(medium, nm), None, None, exp(-absorbs * length))
+            self._add(ray, branch.at, branch.at + branch.way * length, name, name, "is scattered", turns)
+            branch.at = branch.at + branch.way * length
+            branch.way = _turned(branch.way, float(sample_henyey_greenstein(np.float32(g), rng.random())), rng.random())
+            met = self.meet(branch)
+        self._end(branch, 1 / scatters, name, "is scattered on and on")
+        return None
 
     def _at_surface(self, branch: Branch, met: Met) -> list[Branch]:
         """The branches that leave a surface with its stack of bands, the stronger first."""
@@ -353,6 +376,14 @@ class Event:
     n2: float | None
     reflectance: float | None
     share: float
+
+
+def _turned(way: np.ndarray, cosine: float, share: float) -> np.ndarray:
+    """A direction at an angle to a way, so far around it of a whole turn."""
+    x, y = (np.array(axis, float) for axis in frame(tuple(np.float32(v) for v in way)))
+    sine, phi = sqrt(max(1 - cosine * cosine, 0.0)), 2 * pi * share
+    onward = sine * cos(phi) * x + sine * sin(phi) * y + cosine * way
+    return onward / np.linalg.norm(onward)
 
 
 def _degrees(cosine: float | None) -> float | None:

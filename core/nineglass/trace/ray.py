@@ -14,7 +14,7 @@ class RayStep:
     medium: str
     object: str
     event: str
-    """enters, leaves, passes, totally reflected, reflected, ends at ... or goes out"""
+    """enters, leaves, passes, totally reflected, reflected, is scattered, ends at ... or goes out"""
     angle_deg: float | None
     angle_beyond_deg: float | None
     index_before: float
