@@ -10,6 +10,7 @@ from nineglass.documents.bands.flame import BLACK_BODY, TRUE_DIMNESS
 from nineglass.documents.bands.interior import COLOR as COLOR_AT_DEPTH
 from nineglass.documents.bands.interior import CURVE, SUBSTANCE
 from nineglass.exchange.vdb import Grid
+from nineglass.lamps.light import SUN
 from nineglass.network.interpret import evaluate_many
 from nineglass.network.ops import Program
 from nineglass.spectra.blackbody import SECOND_RADIATION_CONSTANT_NM_K, planck
@@ -55,6 +56,7 @@ NO_FIELDS = Fields(
     first_cell=np.zeros(1, np.int32),
     most=np.zeros((1, 3), np.float32),
     lights=np.ones(1, np.int32),
+    near=np.zeros(1, np.int32),
     white=D65.astype(np.float32),
 )
 """Of a stage on which every medium is the same everywhere."""
@@ -117,16 +119,27 @@ class Kept:
 _kept = Kept()
 
 
-def fields_of(standing, rows: list[int], laid: list, sizes: np.ndarray, time: float, camera_axes) -> Fields:
-    """rows: of each thing the row of its material; laid: the materials, `matter.Laid`; sizes: of things, cm; camera_axes: see `sensor.axes_of`."""
-    found, of = [], np.full(len(rows), -1, np.int32)
+def fields_of(standing, rows: list[int], laid: list, sizes: np.ndarray, time: float, camera_axes, lamps) -> Fields:
+    """rows: of each thing the row of its material; laid: the materials, `matter.Laid`; sizes: of things, cm; camera_axes: see `sensor.axes_of`;
+    lamps: `light.lamps.Lamps`."""
+    found, near, of = [], [], np.full(len(rows), -1, np.int32)
     for j, (placed, m) in enumerate(zip(standing.placed, rows, strict=True)):
         varying = laid[m].varying
         if varying is None:
             continue
         of[j] = len(found)
+        near.append(_stands_near(placed, lamps))
         found.append(field_of(varying, placed, inputs_around(placed, j, sizes[j], time, camera_axes)))
-    return _joined(of, found) if found else NO_FIELDS._replace(of=of)
+    return _joined(of, found, near) if found else NO_FIELDS._replace(of=of)
+
+
+def _stands_near(placed, lamps) -> bool:
+    """Whether a lamp stands within the box of a thing, or at half its size from there."""
+    low, high = (np.asarray(corner, float) for corner in placed.mesh.bounds())
+    close = lamps.shape != SUN
+    own = (lamps.centre[close] - placed.offset) @ placed.axes
+    margin = (high - low) / 2
+    return bool(((own > low - margin) & (own < high + margin)).all(axis=1).any())
 
 
 def inputs_around(placed, j: int, size: np.ndarray, time: float, camera_axes) -> dict[str, float]:
@@ -313,7 +326,7 @@ def grids_of(one: Field) -> list[Grid]:
     return [Grid(name, one.channels[k][0], sides, first) for k, name in NAMES.items() if k in one.channels]
 
 
-def _joined(of: np.ndarray, found: list[Field]) -> Fields:
+def _joined(of: np.ndarray, found: list[Field], near: list[bool]) -> Fields:
     first = np.full((len(found), CHANNELS), -1, np.int32)
     values, at, cells_at, first_cell = [], 0, 0, []
     for f, one in enumerate(found):
@@ -337,5 +350,6 @@ def _joined(of: np.ndarray, found: list[Field]) -> Fields:
         first_cell=np.array(first_cell, np.int32),
         most=np.concatenate([one.most for one in found]),
         lights=np.array([one.lights for one in found], np.int32),
+        near=np.array(near, np.int32),
         white=D65.astype(np.float32),
     )

@@ -6,16 +6,17 @@ Light Transport; Wilkie et al. 2014, Hero Wavelength Spectral Sampling; Chiang, 
 Scattering for Production Path Tracing.
 """
 
-from math import cos, exp, log, sin, sqrt
+from math import atan, cos, exp, log, sin, sqrt, tan
 
 from nineglass.kernels import HALF, ONE, PI, TWO, ZERO, F, kernel, step
+from nineglass.lamps.light import SUN
 from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein, sample_tabled_phase, tabled_phase
 from nineglass.trace.geometry.rays import lit_through, meet
 from nineglass.trace.geometry.surface import ACCURACY, offset_of, surface_at, to_own
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
 from nineglass.trace.media.clear import read_medium
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.media.varying import FLEW, IS_LOST, WAS_SCATTERED, asymmetry_at, fly, pass_straight
+from nineglass.trace.media.varying import FLEW, IS_LOST, WAS_SCATTERED, asymmetry_at, fly, pass_straight, scattering_at
 from nineglass.trace.paths import (
     ACTIVE,
     AIR,
@@ -52,6 +53,15 @@ FAINT = F(0.5)
 """A path that carries less may end by lot."""
 
 LEAST = F(1e-20)
+
+ALONG_DRAWS = 2
+"""Random numbers that say where along a flight lamps are asked."""
+
+CLOSE, FARTHEST = F(1e-4), F(1e5)
+"""m: how near to a lamp a flight counts as passing it; and how far flights are looked along."""
+
+THIN = F(1e-3)
+"""An optical depth below which a flight is about the same all along."""
 
 
 @step
@@ -168,8 +178,139 @@ def _ask_in_fog(batch, scene, i, m, asymmetry, seed):
 
 
 @step
-def _scatter(batch, scene, i, m, ahead, first, seed, u, v):
-    """Scatter a path so far ahead on its way. first: whether it is for the first time on this walk."""
+def _passes_lamp(lamps, k, origin, direction):
+    """(how far along a ray it is closest to the middle of a lamp, how far it passes it)."""
+    from_origin = sub((lamps.centre[k, 0], lamps.centre[k, 1], lamps.centre[k, 2]), origin)
+    closest = dot(from_origin, direction)
+    return closest, sqrt(max(dot(from_origin, from_origin) - closest * closest, CLOSE * CLOSE))
+
+
+@step
+def _equiangular_density(lamps, k, origin, direction, near, far, t):
+    """Density (1/m) of `_equiangular` at a distance."""
+    closest, away = _passes_lamp(lamps, k, origin, direction)
+    span = atan((far - closest) / away) - atan((near - closest) / away)
+    return away / (max(span, F(1e-9)) * (away * away + (t - closest) * (t - closest)))
+
+
+@step
+def _equiangular(lamps, k, origin, direction, near, far, u):
+    """A distance along a ray, drawn as the light of a lamp falls off from it.
+
+    Source: Kulla & Fajardo 2012, Importance Sampling Techniques for Path Tracing in Participating Media.
+    """
+    closest, away = _passes_lamp(lamps, k, origin, direction)
+    low, high = atan((near - closest) / away), atan((far - closest) / away)
+    return min(max(closest + away * tan(low + u * (high - low)), near), far)
+
+
+@step
+def _exponential(sigma, near, far, u):
+    """A distance drawn as light is scattered for the first time, somewhere between two; even where it hardly is."""
+    reach = far - near
+    if sigma * reach < THIN:
+        return near + u * reach
+    return min(near - log(ONE - u * (ONE - exp(-sigma * reach))) / sigma, far)
+
+
+@step
+def _exponential_density(sigma, near, far, t):
+    """Density (1/m) of `_exponential` at a distance."""
+    reach = far - near
+    if sigma * reach < THIN:
+        return ONE / reach
+    return sigma * exp(-sigma * (t - near)) / (ONE - exp(-sigma * reach))
+
+
+@step
+def _place_along(scene, origin, direction, sigma, near, far, which, u):
+    """(distance, density) at which lamps are asked along a flight: half of the time by the light of one of them, half by the scattering.
+    Either could have drawn each place (Veach 1997, balance heuristic)."""
+    lamps = scene.lamps
+    n = lamps.shape.size
+    by_lamp = which < HALF
+    which = which * TWO - (ZERO if by_lamp else ONE)
+    k = min(int(which * F(n)), n - 1)
+    if n == 0 or lamps.shape[k] == SUN:
+        t = _exponential(sigma, near, far, u)
+        return t, _exponential_density(sigma, near, far, t)
+    if by_lamp:
+        t = _equiangular(lamps, k, origin, direction, near, far, u)
+    else:
+        t = _exponential(sigma, near, far, u)
+    density = _equiangular_density(lamps, k, origin, direction, near, far, t)
+    return t, HALF * (density + _exponential_density(sigma, near, far, t))
+
+
+@step
+def _is_lit_along(paths, i, scene, m, f):
+    """Whether lamps are asked somewhere along a flight, not where it is scattered: in media without a boundary, of what the eye looks along.
+    What was scattered before is seen less sharply, and asks where it is scattered; so does what goes through smoke that lamps are far from."""
+    if m == AIR or not (scene.media.open[m] and scene.media.scatters[m]) or paths.state[i] & SCATTERED:
+        return False
+    return f < 0 or scene.fields.near[f] != 0
+
+
+@step
+def _light_along(batch, scene, i, m, f, near, far, seed, state):
+    """Give a path the light of lamps that is scattered into it once, anywhere on its flight through a medium without a boundary; whether it is
+    scattered itself is drawn apart from that. Returns the state of the random numbers."""
+    paths, media = batch.paths, scene.media
+    j = paths.medium[i]
+    far = min(far, FARTHEST)
+    if far - near < F(1e-7):
+        return state
+    first = paths.dimension[i]
+    paths.dimension[i] += ALONG_DRAWS
+    which, u = pair(seed, paths.pixel[i], paths.sample[i], first)
+    origin, direction = vec3(paths.origin, i), vec3(paths.direction, i)
+    kept = (paths.weight[0, i], paths.weight[1, i], paths.weight[2, i], paths.weight[3, i])
+    was, bit, sigma = paths.state[i], paths.bit[i], ZERO
+    if f < 0:
+        for w in range(paths.lines[i]):
+            sigma += (paths.sigma_a[w, i] + paths.sigma_s[w, i]) / F(paths.lines[i])
+    t, density = _place_along(scene, origin, direction, sigma, near, far, which, u)
+    asymmetry = media.asymmetry[m]
+    if f >= 0:
+        things = scene.geometry.things
+        start = add(origin, scale(direction, near))
+        state = pass_straight(
+            scene,
+            paths.weight,
+            i,
+            paths.wavelength,
+            i,
+            paths.lines[i],
+            j,
+            f,
+            start,
+            direction,
+            t - near,
+            state,
+        )
+        own = to_own(things, j, sub(add(origin, scale(direction, t)), offset_of(things, j)))
+        asymmetry = asymmetry_at(scene.fields, f, own, asymmetry)
+        for w in range(paths.lines[i]):
+            scatters = scattering_at(scene.fields, f, own, paths.wavelength[w, i], paths.sigma_s[w, i])
+            paths.weight[w, i] *= scatters / density
+    else:
+        for w in range(paths.lines[i]):
+            left = exp(-(paths.sigma_a[w, i] + paths.sigma_s[w, i]) * (t - near))
+            paths.weight[w, i] *= left * paths.sigma_s[w, i] / density
+    if strongest_of(paths, i) > LEAST:
+        put3(paths.origin, i, add(origin, scale(direction, t)))
+        paths.state[i] = (was | SCATTERED) & ~(FROM_MATT | ASKED)
+        _ask_in_fog(batch, scene, i, m, asymmetry, seed)
+        put3(paths.origin, i, origin)
+    for w in range(paths.lines[i]):
+        paths.weight[w, i] = kept[w]
+    paths.state[i], paths.bit[i] = was, bit
+    return state
+
+
+@step
+def _scatter(batch, scene, i, m, ahead, first, asks, seed, u, v):
+    """Scatter a path so far ahead on its way. first: whether it is for the first time on this walk; asks: whether lamps are asked there."""
     paths, media = batch.paths, scene.media
     put3(paths.origin, i, add(vec3(paths.origin, i), scale(vec3(paths.direction, i), ahead)))
     if first:
@@ -180,7 +321,7 @@ def _scatter(batch, scene, i, m, ahead, first, seed, u, v):
         things, j = scene.geometry.things, paths.medium[i]
         own = to_own(things, j, sub(vec3(paths.origin, i), offset_of(things, j)))
         asymmetry = asymmetry_at(scene.fields, f, own, asymmetry)
-    if media.open[m]:
+    if asks and media.open[m]:
         _ask_in_fog(batch, scene, i, m, asymmetry, seed)
     before = vec3(paths.direction, i)
     _turn(paths, i, media, m, asymmetry, u, v)
@@ -223,6 +364,9 @@ def _walk(batch, scene, i, seed):
         f = scene.fields.of[paths.medium[i]] if m != AIR else AIR
         done = m != AIR and media.scattered_once[m] != 0 and (scattered > 0 or was_within)
         if f >= 0 or (m != AIR and media.scatters[m] and not done):
+            along = _is_lit_along(paths, i, scene, m, f)
+            if along:
+                state = _light_along(batch, scene, i, m, f, behind, hits.distance[i], seed, state)
             state, flight, which, u, v = _draw(paths, i, seed, state, scattered)
             length, ended = -log(ONE - flight), FLEW
             if f >= 0:
@@ -240,7 +384,7 @@ def _walk(batch, scene, i, seed):
                 return
             if ended == WAS_SCATTERED:
                 is_dense = paths.sigma_s[0, i] * far > DENSE
-                _scatter(batch, scene, i, m, behind + length, scattered == 0, seed, u, v)
+                _scatter(batch, scene, i, m, behind + length, scattered == 0, not along, seed, u, v)
                 if media.open[m] == 0 and (is_dense or scattered > 0):
                     paths.state[i] |= WALKED
                 scattered, behind = scattered + 1, ZERO

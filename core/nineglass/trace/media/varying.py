@@ -53,6 +53,7 @@ class Fields(NamedTuple):
         np.ndarray
     )  # (c, 3) float32: the largest share of absorption and of scattering in and around a cell, and whether it glows
     lights: np.ndarray  # (f,) int32: whether it lights what is around it, or is but seen
+    near: np.ndarray  # (f,) int32: whether a lamp stands in it or close by
     white: np.ndarray  # (401,) float32: what the colour of a glow filters, of luminance 1
 
 
@@ -262,6 +263,17 @@ def _collide(paths, i, fields, f, at, rate, u):
             kept = max(rate - kept - paths.sigma_a[w, i] * absorbs, ZERO)
         paths.weight[w, i] *= kept / (rate * chance)
     return is_scattered
+
+
+@step
+def scattering_at(fields, f, own, nm, sigma_s):
+    """Scattering (1/m) at a place and a wavelength. sigma_s: what it is a share of."""
+    at = lattice_at(fields, f, own)
+    share, first = share_of(fields, f, SCATTERS, at), fields.first[f, COLOR]
+    if first >= 0:
+        c0, c1, c2 = _coefficients_at(fields, f, first, at)
+        share *= sigmoid(c0, c1, c2, nm)
+    return sigma_s * share
 
 
 @step
