@@ -186,6 +186,7 @@ JOBS = (
         "colours",
         (fit_colors,),
         lambda w, s: fit_colors(w.registers, np.zeros((1, 6), np.int32)[0], s.sigmoids, 0, 0),
+        first=True,
         needed=lambda s: any(len(fits) for fits in s.table.fits),
     ),
 )

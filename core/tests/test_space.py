@@ -250,6 +250,26 @@ class InSpace(SimpleTestCase):
         self.assertGreater(left[0], 1.5 * left[2])
         self.assertGreater(right[2], 1.5 * right[0])
 
+    def test_a_place_on_the_stage_is_read_where_the_form_stands(self):
+        """Fog below a height of the stage, whatever the form that holds it stands on."""
+        slips = [
+            slip("where", "stage_position"),
+            slip("parts", "separate_vector"),
+            slip("low", "comparison", how="first is less", second=0),
+        ]
+        wires = [wire("where", "parts.vector"), wire("parts.y", "low.first"), wire("low", "interior.density")]
+        fog = within(("interior", {"scatter_amount": 1.0}), slips=slips, wires=wires)
+        for turn in (0, 40):
+            on = stage(
+                objects=[thing("box", "rounded_box", BOX, at=(3, 5, 0), turn=turn), thing("top", "ball", at=(0, 30, 0))]
+            )
+            scene = build_set(fog, on)
+            placed, fields = scene.standing.placed[0], scene.scene.fields
+            nx, ny, nz = fields.shape[0]
+            density = fields.values[fields.first[0, ABSORBS] :][: nx * ny * nz].reshape(nz, ny, nx)
+            height = placed.offset[1] + fields.low[0, 1] + (np.arange(ny) + 0.5) * fields.voxel[0, 1]
+            np.testing.assert_array_equal(density[nz // 2, :, nx // 2], height < 0)
+
     def test_a_bounded_body_reads_its_density_where_light_enters(self):
         dials = {"transmission_depth": 2.0, "transmission_color": [0.5] * 3}
         bands = [{"id": "interface", "kind": "interface", "dials": {"specular_ior": 1.0}}]

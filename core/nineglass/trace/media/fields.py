@@ -3,6 +3,7 @@
 from collections import OrderedDict
 from dataclasses import dataclass, field
 from functools import lru_cache
+from threading import Lock
 
 import numpy as np
 
@@ -98,22 +99,28 @@ class Field:
     most: np.ndarray
     """(cells, 3): see `Fields.most`."""
     lights: bool
+    reads: tuple
+    """The grids and pictures that it was worked out from: while it is kept nothing else can be taken for them."""
 
 
 @dataclass
 class Kept:
-    """The fields that were worked out last, by all that they follow from."""
+    """The fields that were worked out last, by all that they follow from; gauges and pictures share them."""
 
     most: int = 6
     found: OrderedDict = field(default_factory=OrderedDict)
+    _lock: Lock = field(default_factory=Lock)
 
     def get(self, key: tuple, make) -> Field:
-        if key not in self.found:
-            self.found[key] = make()
+        with self._lock:
+            known = self.found.get(key)
+        made = known or make()
+        with self._lock:
+            self.found[key] = made
+            self.found.move_to_end(key)
             while len(self.found) > self.most:
                 self.found.popitem(last=False)
-        self.found.move_to_end(key)
-        return self.found[key]
+        return made
 
 
 _kept = Kept()
@@ -162,16 +169,24 @@ def field_of(varying: Varying, placed, around: dict) -> Field:
     program = varying.program
     box = Box(low, high - low, _shape_of(high - low, program.grids) if varying.registers else (1, 1, 1))
     used = {name: around[name] for name in program.inputs if name in around}
-    place = (placed.axes.tobytes(), placed.offset.tobytes()) if "stage_x" in program.inputs else ()
+    place = (placed.axes.tobytes(), placed.offset.tobytes()) if _reads_the_stage(program) else ()
     key = (
         *(repr(one) for one in (varying.interior, varying.flame, varying.signals)),
         program.operations.tobytes(),
         tuple(program.constants),
-        tuple(id(one) for one in (*program.grids, *program.pictures)),
+        tuple(map(id, _read_by(program))),
         tuple(used.items()),
         (low.tobytes(), high.tobytes(), box.shape, place),
     )
     return _kept.get(key, lambda: _worked_out(varying, box, placed, used))
+
+
+def _read_by(program: Program) -> tuple:
+    return (*program.grids, *program.pictures)
+
+
+def _reads_the_stage(program: Program) -> bool:
+    return not {"stage_x", "stage_y", "stage_z"}.isdisjoint(program.inputs)
 
 
 def _shape_of(size: np.ndarray, grids) -> tuple[int, int, int]:
@@ -197,7 +212,7 @@ def _worked_out(varying: Varying, box: Box, placed, around: dict) -> Field:
         channels |= _glow_of(varying.flame, values, flat.shape[1])
     shaped = {k: np.ascontiguousarray(v, np.float32).reshape(-1, *box.shape) for k, v in channels.items()}
     lights = varying.flame is None or varying.flame["lights"]
-    return Field(box, shaped, most_in_cells(shaped, box.shape), lights)
+    return Field(box, shaped, most_in_cells(shaped, box.shape), lights, _read_by(varying.program))
 
 
 def _shares_of(interior: dict, values: dict, count: int) -> dict[int, np.ndarray]:
@@ -229,7 +244,7 @@ def run_in_space(program: Program, signals: list[int], box: Box, placed, around:
     """(len(signals), voxels) float32: what a program gives at the middles of the voxels of a box, x fastest."""
     nz, ny, nx = box.shape
     voxel = box.size * 100 / np.array([nx, ny, nz])
-    on_stage = "stage_x" in program.inputs
+    on_stage = _reads_the_stage(program)
 
     def inputs(first: int, last: int) -> dict:
         k = np.arange(first, last)
