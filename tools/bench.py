@@ -1,6 +1,6 @@
 """Measure speed as ratios within one run: interleaved, minima of at least ten repetitions.
 
-python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light,neighbours,upload,settle,caustics,filter] [--against PATH]
+python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light,neighbours,upload,settle,caustics,filter,media] [--against PATH]
 A group that fails is told, and the figures of the others are printed all the same.
 """
 

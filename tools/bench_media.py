@@ -4,6 +4,7 @@ and what four wavelengths on one path are worth."""
 import os
 import tempfile
 import time
+from unittest import mock
 
 import numpy as np
 
@@ -29,8 +30,7 @@ def bench_media(document, interleaved) -> dict:
         return build_set(document("Material", material), stage)
 
     harbour, roofs = document("Stage", "harbour"), document("Stage", "over-the-roofs")
-    with tempfile.TemporaryDirectory() as folder:
-        os.environ["NINEGLASS_FILES"] = folder
+    with tempfile.TemporaryDirectory() as folder, mock.patch.dict(os.environ, {"NINEGLASS_FILES": folder}):
         fine = build_set(_read_from(document("Material", "chimney-smoke"), _fine_smoke()), _alone(roofs))
     banks = on_stage("harbour-fog", harbour)
     sets = (
@@ -72,12 +72,25 @@ def _even(fog, density: float):
 
 def _fine_smoke() -> str:
     """Our smoke on 256 x 256 x 256 voxels, put in as a file; its name."""
-    from nineglass.exchange.vdb import Grid, resampled, write_vdb
+    from nineglass.exchange.vdb import Grid, write_vdb
     from nineglass.files import keep
     from nineglass.network.grids import grid_of
+    from scipy.ndimage import zoom
 
     values, _ = grid_of("chimney smoke", "", "density")
-    return keep([write_vdb([Grid("density", resampled(values, (GRID_SIDE,) * 3), (1.0, 1.0, 1.0))])])
+    return keep(
+        [
+            write_vdb(
+                [
+                    Grid(
+                        "density",
+                        zoom(values, GRID_SIDE / np.array(values.shape), order=1, mode="nearest", grid_mode=True),
+                        (1.0, 1.0, 1.0),
+                    )
+                ]
+            )
+        ]
+    )
 
 
 def _read_from(material, file: str):

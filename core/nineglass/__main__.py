@@ -63,6 +63,7 @@ def _parser() -> argparse.ArgumentParser:
     voxels.add_argument("stage", type=Path)
     voxels.add_argument("-o", "--output", type=Path, required=True)
     voxels.set_defaults(run=_voxels)
+
     check = commands.add_parser("check", help="check a material; one line per fault")
     check.add_argument("material", type=Path)
     check.set_defaults(run=_check)
@@ -204,7 +205,7 @@ def _voxels(arguments) -> int:
     from nineglass.documents.model import Material, Stage
     from nineglass.exchange.vdb import write_vdb
     from nineglass.gauges import reading_of
-    from nineglass.gauges.space_notes import field_on_bench
+    from nineglass.gauges.ghost import field_on_bench
     from nineglass.trace.media.fields import grids_of
 
     found = field_on_bench(reading_of(_document(Material, arguments.material), _document(Stage, arguments.stage)))

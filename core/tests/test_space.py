@@ -12,11 +12,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from nineglass.describe import Refused
 from nineglass.documents.model import Lamp, Material, read
-from nineglass.exchange.vdb import Grid, halved, in_one_box, read_vdb, resampled, write_vdb
+from nineglass.exchange.vdb import Grid, halved, in_one_box, read_vdb, write_vdb
 from nineglass.files import keep
 from nineglass.gauges import reading_of
+from nineglass.gauges.ghost import field_on_bench, ghost_of
 from nineglass.gauges.notes import notes_of
-from nineglass.gauges.space_notes import field_on_bench, ghost_of
 from nineglass.network import grids
 from nineglass.network.interpret import evaluate
 from nineglass.network.ops import Ops
@@ -24,6 +24,7 @@ from nineglass.put_in import facts_of
 from nineglass.trace.media.fields import grids_of, most_in_cells, radiance_at_560
 from nineglass.trace.media.varying import ABSORBS, CELL, SCATTERS, Lattice, lattice_at, planck, value_at
 from nineglass.trace.scene import build_set
+from scipy.ndimage import zoom
 
 from tests.scenes import called, luminance, middle, render, stage, thing, wears, wire
 
@@ -53,6 +54,11 @@ WIRED = wire("cloud", "one.value")
 
 def even(**interior) -> Material:
     return within(("interior", interior), slips=ALL_ALIKE, wires=[WIRED, wire("one", "interior.density")])
+
+
+def finer(values: np.ndarray, times: int) -> np.ndarray:
+    """A grid on so many times as many voxels, linear between its own (SciPy)."""
+    return zoom(values, times, order=1, mode="nearest", grid_mode=True)
 
 
 class Files(SimpleTestCase):
@@ -223,10 +229,10 @@ class InSpace(SimpleTestCase):
 
     def test_finer_voxels_change_nothing(self):
         rng = np.random.default_rng(4)
-        rough = resampled(rng.random((4, 4, 4)).astype(np.float32), (16, 16, 16))
+        rough = finer(rng.random((4, 4, 4)).astype(np.float32), 4)
         with tempfile.TemporaryDirectory() as folder, _files_in(folder):
             seen = []
-            for values in (rough, resampled(rough, (48, 48, 48))):
+            for values in (rough, finer(rough, 3)):
                 name = keep([write_vdb([Grid("density", values, (1, 1, 1))])])
                 read_it = [slip("grid", "grid", source="file", file=name, channel="density")]
                 cloud = driven(
@@ -269,6 +275,22 @@ class InSpace(SimpleTestCase):
             density = fields.values[fields.first[0, ABSORBS] :][: nx * ny * nz].reshape(nz, ny, nx)
             height = placed.offset[1] + fields.low[0, 1] + (np.arange(ny) + 0.5) * fields.voxel[0, 1]
             np.testing.assert_array_equal(density[nz // 2, :, nx // 2], height < 0)
+
+    def test_the_number_of_an_object_is_that_of_its_surface(self):
+        one = [slip("mine", "random_per_object", low=0, high=1)]
+        on = stage(
+            objects=[
+                thing("first", "ball", at=(9, 0, 0), wears=wears(within(("interior", {})))),
+                thing("box", "rounded_box", BOX),
+            ]
+        )
+        fog = within(("interior", {"scatter_amount": 1.0}), slips=one, wires=[wire("mine", "interior.density")])
+        _, field = field_on_bench(reading_of(fog, on))
+        lit = [{"id": "g", "kind": "glow", "dials": {"source": "white of the picture"}}]
+        glow = {"section": {"bands": lit}, "slips": one, "wires": [wire("mine", "g.emission_luminance")]}
+        dark = on.model_copy(update={"surround": stage(strength=0).surround})
+        seen = render(read(Material, glow), dark, 16, 16)
+        self.assertAlmostEqual(float(luminance(middle(seen))), float(field.channels[ABSORBS].mean()), delta=0.005)
 
     def test_a_bounded_body_reads_its_density_where_light_enters(self):
         dials = {"transmission_depth": 2.0, "transmission_color": [0.5] * 3}

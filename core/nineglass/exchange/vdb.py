@@ -423,18 +423,6 @@ def _child_of(places: np.ndarray, log: int, side: int) -> np.ndarray:
     return (x << 2 * log) + (y << log) + z
 
 
-def resampled(values: np.ndarray, shape: tuple[int, int, int]) -> np.ndarray:
-    """A grid (z, y, x) at the middles of other voxels over the same box, linear between its own."""
-    for axis, count in enumerate(shape):
-        own = values.shape[axis]
-        place = np.clip((np.arange(count) + 0.5) * own / count - 0.5, 0, own - 1)
-        below = np.minimum(place.astype(int), max(own - 2, 0))
-        share = (place - below).reshape([-1 if k == axis else 1 for k in range(3)])
-        above = np.minimum(below + 1, own - 1)
-        values = values.take(below, axis) * (1 - share) + values.take(above, axis) * share
-    return np.ascontiguousarray(values, np.float32)
-
-
 def halved(values: np.ndarray, largest: int) -> np.ndarray:
     """Means of pairs along every side that is longer, until none is; an odd side loses its last layer."""
     for axis in range(3):

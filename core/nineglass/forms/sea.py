@@ -17,7 +17,6 @@ SHORTEST_M = 0.25
 
 ALPHA, BETA = 0.0081, 0.74
 FROM_WIND, BY_DIAL = "the wind", "the dial"
-FOLDS_AT = 0.0
 
 
 @FORMS.kind(title="Sea", family="liquid")
@@ -60,17 +59,15 @@ class Sea:
     time = dial(0, 0, 10, hard=(-1e6, 1e6), unit="s", ends=("now", "later"))
 
     def mesh(self, dials) -> Mesh:
-        plane, cells = plane_of(round(dials["reach"] / 100, 3))
-        moved, normals, _ = displaced(plane, cells, dials)
+        moved, normals, _ = _surface(tuple(sorted(dials.items())))
         depth = max(dials["depth"] / 100, 0.01)
         top = np.stack([moved[0], np.maximum(moved[1], -0.9 * depth), moved[2]], axis=1)
         return _closed(top, normals.T, depth)
 
     def faults(self, dials) -> list[tuple[str, str, float]]:
         """(what is wrong, the dial, what to set it to): crests that fold over themselves."""
-        plane, cells = plane_of(round(dials["reach"] / 100, 3))
-        *_, stretch = displaced(plane, cells, dials)
-        folded = float((stretch < FOLDS_AT).mean())
+        *_, stretch = _surface(tuple(sorted(dials.items())))
+        folded = float((stretch < 0).mean())
         if folded == 0:
             return []
         better = round(0.9 * dials["choppiness"] / (1 - float(stretch.min())), 2)
@@ -110,6 +107,13 @@ def plane_of(reach: float) -> tuple[np.ndarray, np.ndarray]:
     places = radius[:, None, None] * np.stack([np.sin(angle), np.cos(angle)], axis=-1)
     cells = np.repeat(radius * 2 * np.pi / AROUND, AROUND)
     return np.concatenate([[[0.0, 0.0]], places.reshape(-1, 2)]), np.concatenate([[INNERMOST_M / 2], cells])
+
+
+@lru_cache(4)
+def _surface(dials: tuple) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """`displaced` of the whole sea, for its mesh and for what is said of it."""
+    given = dict(dials)
+    return displaced(*plane_of(round(given["reach"] / 100, 3)), given)
 
 
 def displaced(plane: np.ndarray, cells: np.ndarray, dials: dict) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -4,8 +4,8 @@ from nineglass.documents.bands.flame import BLACK_BODY, TRUE_DIMNESS
 from nineglass.gauges import GAUGES, Reading
 from nineglass.gauges.surface import places, values_at
 from nineglass.matter.substances import WAVELENGTHS_NM
-from nineglass.spectra.blackbody import blackbody
-from nineglass.trace.media.fields import COLDEST_SEEN_K, luminances, radiance_at_560
+from nineglass.spectra.blackbody import COLDEST_SEEN_K, blackbody
+from nineglass.trace.media.fields import luminances, radiance_at_560
 
 SEEN_SHARE = 0.05
 """Of what could glow, below which a place does not count."""

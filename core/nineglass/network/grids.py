@@ -7,14 +7,12 @@ import numpy as np
 
 from nineglass.files import refused_file
 from nineglass.put_in import ReadFile, arrays_of
+from nineglass.spectra.blackbody import COLDEST_SEEN_K
 
 LARGEST_SIDE = 256
 """Voxels along a side that are worked with; a larger grid is halved."""
 
 DATA = Path(__file__).parent / "data"
-
-SOOTY_K = 400.0
-"""A temperature of a grid below which nothing glows that is seen."""
 
 
 def read_file(given: bytes) -> ReadFile:
@@ -49,7 +47,7 @@ def read_file(given: bytes) -> ReadFile:
 
 def drives(high: float) -> str:
     """What a grid could drive, by the range of its numbers."""
-    return "temperature in K, or any number" if high > SOOTY_K else "density, colour by a ramp, or any number"
+    return "temperature in K, or any number" if high > COLDEST_SEEN_K else "density, colour by a ramp, or any number"
 
 
 def _arrays(source: str, file: str) -> dict[str, np.ndarray]:

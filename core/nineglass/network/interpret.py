@@ -7,6 +7,7 @@ from math import acos, atan2, cos, exp, floor, log, sin, sqrt
 import numpy as np
 
 from nineglass.kernels import ONE, ZERO, F, kernel, optic
+from nineglass.lattice import along, between
 from nineglass.network import ops as code
 from nineglass.network.ops import LARGEST, Program
 from nineglass.vectors import lerp
@@ -136,32 +137,17 @@ def texel(texels, places, number, u, v):
 
 
 @optic
-def _between(voxels, a, dx, dy, fx, fy):
-    low = lerp(voxels[a], voxels[a + dx], fx)
-    return lerp(low, lerp(voxels[a + dy], voxels[a + dy + dx], fx), fy)
-
-
-@optic
-def _along(share, count):
-    """(voxel below, step to the one above, share of the way to it) along one side."""
-    place = min(max(share * F(count) - F(0.5), ZERO), F(count - 1))
-    below = min(int(place), max(count - 2, 0))
-    return below, 1 if count > 1 else 0, place - F(below)
-
-
-@optic
 def voxel(voxels, boxes, number, x, y, z):
     """A grid's number at a place, each part from 0 to 1 over it, linear between the middles of voxels; 0 outside."""
     inside = x >= ZERO and x <= ONE and y >= ZERO and y <= ONE and z >= ZERO and z <= ONE
     if not inside:
         return ZERO
     start, nx, ny, nz = boxes[number, 0], boxes[number, 1], boxes[number, 2], boxes[number, 3]
-    i, dx, fx = _along(x, nx)
-    j, dy, fy = _along(y, ny)
-    k, dz, fz = _along(z, nz)
-    a = start + (k * ny + j) * nx + i
-    dy, dz = dy * nx, dz * nx * ny
-    return lerp(_between(voxels, a, dx, dy, fx, fy), _between(voxels, a + dz, dx, dy, fx, fy), fz)
+    i, dx, fx = along(x * F(nx), nx)
+    j, dy, fy = along(y * F(ny), ny)
+    k, dz, fz = along(z * F(nz), nz)
+    corner = start + (k * ny + j) * nx + i
+    return between(voxels, corner, dx, dy * nx, dz * nx * ny, fx, fy, fz)
 
 
 @kernel

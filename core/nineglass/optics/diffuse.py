@@ -8,14 +8,22 @@ Chandrasekhar 1960, Radiative Transfer; Hapke 1981 for the H function.
 """
 
 from functools import lru_cache
-from math import acos, exp, log, pi, sqrt
+from math import acos, cos, exp, log, pi, sin, sqrt
 
 import numpy as np
 
-from nineglass.kernels import HALF, INV_PI, ONE, PI, ZERO, F, optic, stand_alone
+from nineglass.kernels import HALF, INV_PI, ONE, PI, TWO, ZERO, F, optic, stand_alone
 from nineglass.vectors import add, dot, unit
 
 EVEN, GRAINY, VELVET = range(3)
+
+
+@optic
+def even_direction(u, v):
+    """A direction about (0, 0, 1), drawn by its cosine from two numbers in [0, 1): as light leaves what is evenly matt."""
+    r, phi = sqrt(u), TWO * PI * v
+    return r * cos(phi), r * sin(phi), sqrt(max(ONE - u, F(1e-8)))
+
 
 _C1, _C2 = F(0.5 - 2 / (3 * pi)), F(2 / 3 - 28 / (15 * pi))
 GRAINY_SHARE = F(0.95)

@@ -6,10 +6,12 @@ It is found from two pictures of half of the samples each: what they differ by i
 
 import numpy as np
 
+from nineglass.spectra import observer
+
 DARK = 0.05
 """Pictures of a lower mean are judged by this: in the dark noise is seen less."""
 
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722], np.float32)
+LUMINANCE = observer.LUMINANCE.astype(np.float32)
 """Of linear Rec.709 (IEC 61966-2-1)."""
 
 

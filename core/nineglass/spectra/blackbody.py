@@ -7,6 +7,9 @@ from nineglass.spectra.observer import CMF, WAVELENGTHS_NM
 SECOND_RADIATION_CONSTANT_NM_K = 1.438776877e7
 """hc/k in nm K. Source: CODATA 2018."""
 
+COLDEST_SEEN_K = 400.0
+"""Below it nothing glows that is seen."""
+
 
 def planck(wavelength_nm, temperature_k: float) -> np.ndarray:
     """Relative spectral radiance per nm of a black body, temperature above 0 K.

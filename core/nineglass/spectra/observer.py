@@ -32,6 +32,10 @@ XYZ_TO_RGB = _xyz_to_rgb()
 """(3, 3): XYZ to linear Rec.709; D65 gives exactly (1, 1, 1). Primaries: IEC 61966-2-1."""
 
 
+LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+"""Of linear Rec.709 (IEC 61966-2-1)."""
+
+
 def xyz_of(spectrum: np.ndarray) -> np.ndarray:
     """XYZ of spectral radiance per nm, (..., 401) -> (..., 3). D65 has Y = 1."""
     return spectrum @ CMF

@@ -26,9 +26,9 @@ _POWERS = np.stack([_UNIT_WAVELENGTHS**2, _UNIT_WAVELENGTHS, np.ones_like(_UNIT_
 _WEIGHTS = XYZ_TO_RGB @ (CMF * D65[:, None]).T
 
 
-def sigmoid_spectrum(coefficients) -> np.ndarray:
-    """Coefficients (..., 3) to a spectrum (..., 401), within [0, 1]."""
-    x = np.asarray(coefficients, float) @ _POWERS
+def sigmoid_spectrum(coefficients, step: int = 1) -> np.ndarray:
+    """Coefficients (..., 3) to a spectrum (..., 401), within [0, 1]; or to every so many-th nm of it."""
+    x = np.asarray(coefficients, float) @ _POWERS[:, ::step]
     return 0.5 + x / (2 * np.sqrt(1 + x * x))
 
 

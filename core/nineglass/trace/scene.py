@@ -168,7 +168,7 @@ def build_set(
         geometry=geometry,
         sides=table_of_all.sides,
         media=table_of_all.media,
-        fields=fields_of(standing, rows, laid, geometry.things.size, float(stage.time), axes_of(lens), lighting.lamps),
+        fields=fields_of(standing, rows, laid, geometry.things, float(stage.time), axes_of(lens), lighting.lamps),
         ground=_ground(stage.floor, standing.floor),
         lamps=lighting.lamps,
         glowing=_glowing(before, standing, rows, laid),

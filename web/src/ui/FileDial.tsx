@@ -14,22 +14,22 @@ interface FileDialProps {
 export function FileDial({ about, value, onChange }: FileDialProps) {
   const queries = useQueryClient();
   const kind = about.holds || "picture";
-  const [says, tell] = useState("");
+  const [says, setSays] = useState("");
   const files = useFiles();
   const chosen = files.find((one) => one.sha256 === value && one.kind === kind);
   const faults = (chosen?.facts.faults as string[] | undefined) ?? [];
   const put = async (file: File) => {
-    tell(`reading ${file.name} ...`);
+    setSays(`reading ${file.name} ...`);
     const body = new FormData();
     body.append("file", file);
     const token = document.cookie.match("(?:^|; )csrftoken=([^;]*)")?.[1] ?? "";
     const answer = await fetch(`/api/files/${kind}`, { method: "POST", body, headers: { "X-CSRFToken": token } });
     const given = (await answer.json().catch(() => undefined)) as KeptFile | { faults: Fault[] } | undefined;
     if (!answer.ok || !given || !("sha256" in given)) {
-      tell(wordsOf(given));
+      setSays(wordsOf(given));
       return;
     }
-    tell("");
+    setSays("");
     await queries.invalidateQueries({ queryKey: ["files"] });
     onChange(given.sha256);
   };

@@ -1,8 +1,9 @@
 """The matt floor."""
 
-from math import cos, floor, sin, sqrt
+from math import floor
 
-from nineglass.kernels import INV_PI, ONE, PI, TWO, ZERO, F, kernel, step
+from nineglass.kernels import INV_PI, ONE, ZERO, kernel, step
+from nineglass.optics.diffuse import even_direction
 from nineglass.spectra.curves import curve_at
 from nineglass.trace.geometry.standing import FLOOR_BIT
 from nineglass.trace.geometry.surface import ACCURACY, largest
@@ -36,10 +37,10 @@ def _scatter_matt(batch, scene, i, normal, bit, clearance, seed):
         values = (value, value, value, value)
         queue_shadow(batch, scene, i, paths.medium[i], start, lamp, LIGHT, way, distance, density, values, value)
     a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
-    r, phi = sqrt(a), TWO * PI * b
-    cosine = sqrt(max(ONE - a, F(1e-8)))
+    onward = even_direction(a, b)
+    cosine = onward[2]
     x, y = frame(normal)
-    put3(paths.direction, i, to_world((r * cos(phi), r * sin(phi), cosine), x, y, normal))
+    put3(paths.direction, i, to_world(onward, x, y, normal))
     put3(paths.origin, i, start)
     paths.pdf[i] = cosine * INV_PI
     paths.dimension[i] = dimension + DRAWS

@@ -5,13 +5,13 @@ the same random numbers, so that what noise there is stays grey. At a rough one 
 mean of all four densities (single-sample MIS). Sources: Wilkie et al. 2014, Hero Wavelength Spectral Sampling; Veach 1997.
 """
 
-from math import cos, sin, sqrt
 from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.kernels import HALF, INV_PI, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
+from nineglass.kernels import HALF, INV_PI, ONE, QUARTER, ZERO, F, kernel, step
 from nineglass.optics.dielectric import dielectric_reflectance, share_let_out
+from nineglass.optics.diffuse import even_direction
 from nineglass.optics.energy import energy_tables, rough_boundary, rough_dielectric, sample_rough_dielectric
 from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
 from nineglass.spectra.curves import curve_at
@@ -341,13 +341,14 @@ def _leave_matt(batch, scene, i, m, bit, wo, normal, flat, clearance, etas, seed
         paths.pdf[i] = BY_MIRROR
         onward = reflect(wo, normal)
         return onward if dot(onward, flat) > ZERO else reflect(wo, flat), False
-    r, phi, cosine = sqrt(a), TWO * PI * b, sqrt(max(ONE - a, F(1e-8)))
+    onward = even_direction(a, b)
+    cosine = onward[2]
     share = share_let_out(cosine, ONE / etas[0]) / (ONE - mean)
     for w in range(paths.lines[i]):
         paths.weight[w, i] *= (ONE - reflectances[w]) * share
     paths.pdf[i] = cosine * INV_PI * (ONE - mean)
     x, y = frame(negate(flat))
-    return to_world((r * F(cos(phi)), r * F(sin(phi)), cosine), x, y, negate(flat)), True
+    return to_world(onward, x, y, negate(flat)), True
 
 
 @step

@@ -1,18 +1,18 @@
 """Stacks of bands: gathers the stack at each hit, and has light walk through it."""
 
-from math import cos, sin, sqrt
+from math import sqrt
 from typing import NamedTuple
 
 import numpy as np
 
 from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import MOST_LOBES
-from nineglass.kernels import INV_PI, ONE, PI, TWO, ZERO, F, kernel, step
+from nineglass.kernels import INV_PI, ONE, TWO, ZERO, F, kernel, step
 from nineglass.matter.substances import substances
 from nineglass.optics.boundary import scale4
 from nineglass.optics.conductor import mirror_albedo_table
 from nineglass.optics.dielectric import share_let_out
-from nineglass.optics.diffuse import diffuse_tables
+from nineglass.optics.diffuse import diffuse_tables, even_direction
 from nineglass.optics.energy import energy_tables
 from nineglass.optics.film import metal_of_colors
 from nineglass.optics.microfacet import alpha_of
@@ -404,12 +404,13 @@ def _leave_evenly(batch, scene, i, bit, flat, start, eta, seed, dimension):
         values = (value, value, value, value)
         queue_shadow(batch, scene, i, AIR, start, lamp, LIGHT, way, distance, density, values, cosine * INV_PI)
     a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
-    r, phi, cosine = sqrt(a), TWO * PI * b, sqrt(max(ONE - a, F(1e-8)))
+    onward = even_direction(a, b)
+    cosine = onward[2]
     share = share_let_out(cosine, eta)
     for w in range(paths.lines[i]):
         paths.weight[w, i] *= share
     x, y = frame(flat)
-    return to_world((r * F(cos(phi)), r * F(sin(phi)), cosine), x, y, flat), cosine * INV_PI
+    return to_world(onward, x, y, flat), cosine * INV_PI
 
 
 @kernel

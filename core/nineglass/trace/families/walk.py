@@ -10,13 +10,14 @@ polished, so that both ways of meeting the lamp agree. Sources: Guo, Hasan & Zha
 Directions are in the frame of the surface: z is its normal, light on its way in has z < 0.
 """
 
-from math import cos, exp, log, sin, sqrt
+from math import exp, log, sqrt
 from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.kernels import ONE, PI, TWO, ZERO, F, stand_alone, step
+from nineglass.kernels import ONE, PI, ZERO, F, stand_alone, step
 from nineglass.optics.boundary import boundary_values, four_reflectances, plus4, rest4, sample_boundary, scale4, times4
+from nineglass.optics.diffuse import even_direction
 from nineglass.optics.film import turned_over
 from nineglass.optics.microfacet import SMOOTHEST
 from nineglass.trace.families.lobes import lobe_albedo, lobe_values
@@ -147,12 +148,6 @@ def _to_lamp(layers, stack, level, known):
 
 
 @step
-def _even_direction(u, v):
-    r, phi = sqrt(u), TWO * PI * v
-    return r * cos(phi), r * sin(phi), sqrt(max(ONE - u, F(1e-8)))
-
-
-@step
 def _frame_about(normal):
     x, y = frame(normal)
     return x, y, normal
@@ -194,7 +189,7 @@ def _at_top(layers, tables, stack, direction, asked, state, u, v):
         state, chance = next_random(state)
         if chance >= layers.amount[k] * albedo:
             continue
-        sent, toward, onward = NONE4, _in(own, asked.way), _even_direction(u, v)
+        sent, toward, onward = NONE4, _in(own, asked.way), even_direction(u, v)
         if asked.density > ZERO and asked.way[2] > ZERO and toward[2] > ZERO:
             values, pdf = _lobe_event(layers, tables, k, wo, toward)
             sent = _sent(asked, True, ONES4, values, ONES4, ONE / albedo, pdf)
@@ -216,7 +211,7 @@ def _at_bottom(layers, stack, state):
 @step
 def _from_beneath(layers, tables, k, direction, u, v):
     """Light from within the matter that a lobe at the bottom throws back: (direction, weights)."""
-    onward = _even_direction(u, v)
+    onward = even_direction(u, v)
     values, pdf = _lobe_event(layers, tables, k, (-direction[0], -direction[1], direction[2]), onward)
     return (onward[0], onward[1], -onward[2]), scale4(values, ONE / pdf)
 
@@ -254,7 +249,7 @@ def _rough_event(layers, tables, b, lobe, u, v, choice):
     """Light at a matt bottom (lobe) or a rough boundary: (direction in its frame, weights, pdf); a pdf of 0 where it is lost."""
     stand_alone()
     if lobe >= 0:
-        onward = _even_direction(u, v)
+        onward = even_direction(u, v)
         values, pdf = _lobe_event(layers, tables, lobe, b.wo, onward)
         return onward, scale4(values, ONE / pdf), pdf
     onward = sample_boundary(

@@ -6,12 +6,11 @@ from typing import NamedTuple
 import numpy as np
 
 from nineglass.kernels import HALF, ONE, PI, TWO, ZERO, F, kernel, optic
+from nineglass.spectra.observer import LUMINANCE
 from nineglass.vectors import smooth
 
 SAMPLED_HEIGHT = 128
 """Rows of the table that directions are drawn from."""
-
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
 class Around(NamedTuple):

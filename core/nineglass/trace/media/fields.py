@@ -12,19 +12,21 @@ from nineglass.documents.bands.interior import COLOR as COLOR_AT_DEPTH
 from nineglass.documents.bands.interior import CURVE, SUBSTANCE
 from nineglass.exchange.vdb import Grid
 from nineglass.lamps.light import SUN
-from nineglass.network.interpret import evaluate_many
-from nineglass.network.ops import Program
-from nineglass.spectra.blackbody import SECOND_RADIATION_CONSTANT_NM_K, planck
-from nineglass.spectra.observer import CMF, D65, WAVELENGTHS_NM
+from nineglass.network.interpret import evaluate, evaluate_many
+from nineglass.network.ops import Ops, Program
+from nineglass.spectra.blackbody import COLDEST_SEEN_K, SECOND_RADIATION_CONSTANT_NM_K, planck
+from nineglass.spectra.observer import CMF, D65, LUMINANCE, WAVELENGTHS_NM
 from nineglass.spectra.upsampling import table
 from nineglass.trace.media.varying import (
     ABSORBS,
     ASYMMETRY,
     CELL,
     CHANNELS,
+    COLDEST_K,
     COLOR,
     GLOW,
     GLOW_COLOR,
+    HOTTEST_K,
     KELVIN,
     SCATTERS,
     Fields,
@@ -36,10 +38,6 @@ VOXELS = 700_000
 
 MOST_VOXELS = 256**3
 CM = 0.01
-COLDEST_SEEN_K = 400.0
-LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
-"""Of linear Rec.709 (IEC 61966-2-1)."""
-
 NO_SURFACE = {"facing": np.float32(1)}
 """What networks read of a surface, within matter."""
 
@@ -126,9 +124,9 @@ class Kept:
 _kept = Kept()
 
 
-def fields_of(standing, rows: list[int], laid: list, sizes: np.ndarray, time: float, camera_axes, lamps) -> Fields:
-    """rows: of each thing the row of its material; laid: the materials, `matter.Laid`; sizes: of things, cm; camera_axes: see `sensor.axes_of`;
-    lamps: `light.lamps.Lamps`."""
+def fields_of(standing, rows: list[int], laid: list, things, time: float, camera_axes, lamps) -> Fields:
+    """rows: of each thing the row of its material; laid: the materials, `matter.Laid`; things: `geometry.standing.Things`; camera_axes: see
+    `sensor.axes_of`; lamps: `light.lamps.Lamps`."""
     found, near, of = [], [], np.full(len(rows), -1, np.int32)
     for j, (placed, m) in enumerate(zip(standing.placed, rows, strict=True)):
         varying = laid[m].varying
@@ -136,7 +134,9 @@ def fields_of(standing, rows: list[int], laid: list, sizes: np.ndarray, time: fl
             continue
         of[j] = len(found)
         near.append(_stands_near(placed, lamps))
-        found.append(field_of(varying, placed, inputs_around(placed, j, sizes[j], time, camera_axes)))
+        found.append(
+            field_of(varying, placed, inputs_around(placed, int(things.bit[j]), things.size[j], time, camera_axes))
+        )
     return _joined(of, found, near) if found else NO_FIELDS._replace(of=of)
 
 
@@ -149,12 +149,12 @@ def _stands_near(placed, lamps) -> bool:
     return bool(((own > low - margin) & (own < high + margin)).all(axis=1).any())
 
 
-def inputs_around(placed, j: int, size: np.ndarray, time: float, camera_axes) -> dict[str, float]:
-    """The inputs of a program that are the same everywhere within a thing."""
+def inputs_around(placed, bit: int, size: np.ndarray, time: float, camera_axes) -> dict[str, float]:
+    """The inputs of a program that are the same everywhere within a thing. bit: of its object; size: of that, cm."""
     ways = ("right", "up", "front")
     names = {
         "time": time,
-        "object": float(j % 1009) / 1009,
+        "object": _random_of_object(bit),
         **dict(zip(("width", "height", "depth"), size, strict=True)),
     }
     for k, way in enumerate(ways):
@@ -162,6 +162,14 @@ def inputs_around(placed, j: int, size: np.ndarray, time: float, camera_axes) ->
         for axis, on_stage, seen in zip("xyz", placed.axes[k], of_camera, strict=True):
             names[f"stage_{way}_{axis}"], names[f"camera_{way}_{axis}"] = float(on_stage), float(seen)
     return names
+
+
+@lru_cache(64)
+def _random_of_object(bit: int) -> float:
+    """The same number as on the surface of the object (`locate`)."""
+    ops = Ops()
+    number = ops.white(ops.constants((bit % 1009 + 0.5, 0.5, 0.5)))
+    return float(evaluate(ops.program(), [number], 1)[0, 0])
 
 
 def field_of(varying: Varying, placed, around: dict) -> Field:
@@ -268,14 +276,14 @@ def coefficients(colors: np.ndarray) -> np.ndarray:
 @lru_cache(1)
 def luminances() -> tuple[np.ndarray, np.ndarray]:
     """(temperatures in K, luminance there of light that is 1 at 560 nm)."""
-    kelvin = np.geomspace(300, 40000, 400)
+    kelvin = np.geomspace(COLDEST_K, HOTTEST_K, 400)
     return kelvin, np.array([planck(WAVELENGTHS_NM, one) @ CMF[:, 1] for one in kelvin])
 
 
 def radiance_at_560(kelvin: np.ndarray, is_true: bool) -> np.ndarray:
     """Spectral radiance at 560 nm of a black body: of luminance 1 at every temperature; or, when true to nature, at `REFERENCE_K`."""
     temperatures, luminance = luminances()
-    kelvin = np.maximum(kelvin, 300.0).astype(float)
+    kelvin = np.maximum(kelvin, COLDEST_K).astype(float)
     if not is_true:
         return 1 / np.interp(kelvin, temperatures, luminance)
     reference = 1 / np.interp(REFERENCE_K, temperatures, luminance)
@@ -298,7 +306,7 @@ def _glow_of(flame: dict, values: dict, count: int) -> dict[int, np.ndarray]:
         per_luminance = radiance_at_560(kelvin, flame["dimness"] == TRUE_DIMNESS)
         luminance = strength * per_luminance * np.interp(kelvin, *luminances())
         glow = _held(strength, luminance, flame["most_luminance"]) * per_luminance
-        return {GLOW: np.where(kelvin < COLDEST_SEEN_K, 0, glow) / CM, KELVIN: np.clip(kelvin, 300, 40000)}
+        return {GLOW: np.where(kelvin < COLDEST_SEEN_K, 0, glow) / CM, KELVIN: np.clip(kelvin, COLDEST_K, HOTTEST_K)}
     color = of("emission_color")
     brightest = np.maximum(color.max(axis=0), 1.0)
     glow = _held(strength, strength * (LUMINANCE @ color), flame["most_luminance"])

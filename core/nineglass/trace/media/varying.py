@@ -11,13 +11,15 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.kernels import FAR, HALF, ONE, ZERO, F, step
+from nineglass.kernels import FAR, ONE, ZERO, F, step
+from nineglass.lattice import along, between
+from nineglass.spectra.blackbody import SECOND_RADIATION_CONSTANT_NM_K
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import sigmoid
 from nineglass.trace.geometry.surface import offset_of, to_own
 from nineglass.trace.paths import BY_MIRROR, SCATTERED
 from nineglass.trace.random import next_random
-from nineglass.vectors import sub, vec3
+from nineglass.vectors import add, scale, sub, vec3
 
 CELL = 8
 """Voxels along the side of a cell."""
@@ -31,8 +33,10 @@ GLOW_STEPS = F(4)
 """Tentative collisions for the width of a cell that glows, at least: its light is gathered at them."""
 
 COLDEST_K, HOTTEST_K = F(300), F(40000)
-SECOND_RADIATION_CONSTANT_NM_K = F(1.438776877e7)
-MOST_COLLISIONS = 16384
+RADIATION_NM_K = F(SECOND_RADIATION_CONSTANT_NM_K)
+MOST_COLLISIONS, MOST_CELLS = 16384, 4096
+NOTHING_LEFT = F(1e-6)
+"""Of light on its way straight through: less is none."""
 
 FLEW, WAS_SCATTERED, IS_LOST = 0, 1, 2
 """How a flight ends: at its far end; at a scattering; nowhere, for nothing is left."""
@@ -70,38 +74,19 @@ class Lattice(NamedTuple):
 
 
 @step
-def _along(place, count):
-    """(voxel below, whether there is one above, share of the way to it) along one axis."""
-    place = min(max(place - HALF, ZERO), F(count - 1))
-    below = min(int(place), max(count - 2, 0))
-    return below, 1 if count > 1 else 0, place - F(below)
-
-
-@step
 def lattice_at(fields, f, own):
     """own: a place (m) in the axes of the thing."""
     nx, ny, nz = fields.shape[f, 0], fields.shape[f, 1], fields.shape[f, 2]
-    i, up_x, x = _along((own[0] - fields.low[f, 0]) / fields.voxel[f, 0], nx)
-    j, up_y, y = _along((own[1] - fields.low[f, 1]) / fields.voxel[f, 1], ny)
-    k, up_z, z = _along((own[2] - fields.low[f, 2]) / fields.voxel[f, 2], nz)
+    i, up_x, x = along((own[0] - fields.low[f, 0]) / fields.voxel[f, 0], nx)
+    j, up_y, y = along((own[1] - fields.low[f, 1]) / fields.voxel[f, 1], ny)
+    k, up_z, z = along((own[2] - fields.low[f, 2]) / fields.voxel[f, 2], nz)
     return Lattice((k * ny + j) * nx + i, up_x, up_y * nx, up_z * nx * ny, x, y, z)
 
 
 @step
 def value_at(values, first, at):
     """The value of a channel, linear between voxels."""
-    a = first + at.corner
-    b = a + at.dz
-    low = _bilinear(values, a, at)
-    return low + (_bilinear(values, b, at) - low) * at.z
-
-
-@step
-def _bilinear(values, a, at):
-    b = a + at.dy
-    low = values[a] + (values[a + at.dx] - values[a]) * at.x
-    high = values[b] + (values[b + at.dx] - values[b]) * at.x
-    return low + (high - low) * at.y
+    return between(values, first + at.corner, at.dx, at.dy, at.dz, at.x, at.y, at.z)
 
 
 @step
@@ -134,8 +119,8 @@ def asymmetry_at(fields, f, own, asymmetry):
 @step
 def planck(nm, kelvin):
     """Spectral radiance of a black body, 1 at 560 nm. Source: Planck's law; CODATA 2018."""
-    at_560 = exp(min(SECOND_RADIATION_CONSTANT_NM_K / (F(560) * kelvin), F(80))) - ONE
-    here = exp(min(SECOND_RADIATION_CONSTANT_NM_K / (nm * kelvin), F(80))) - ONE
+    at_560 = exp(min(RADIATION_NM_K / (F(560) * kelvin), F(80))) - ONE
+    here = exp(min(RADIATION_NM_K / (nm * kelvin), F(80))) - ONE
     share = F(560) / nm
     return share * share * share * share * share * at_560 / here
 
@@ -238,42 +223,78 @@ def _largest(row, i, lines):
     return most
 
 
+class Here(NamedTuple):
+    """What a medium is at a place: its share of the absorption and of the scattering, and whether and how that is coloured."""
+
+    absorbs: np.float32
+    scatters: np.float32
+    colored: int
+    c0: np.float32
+    c1: np.float32
+    c2: np.float32
+
+
 @step
-def _collide(paths, i, fields, f, at, rate, u):
-    """Weigh a path at a tentative collision. Whether it is scattered there."""
-    absorbs, scatters = share_of(fields, f, ABSORBS, at), share_of(fields, f, SCATTERS, at)
+def _here(fields, f, at):
     first = fields.first[f, COLOR]
     c0, c1, c2 = _coefficients_at(fields, f, first, at)
-    scattered, passed = ZERO, ZERO
-    for w in range(paths.lines[i]):
-        share = scatters * (sigmoid(c0, c1, c2, paths.wavelength[w, i]) if first >= 0 else ONE)
-        scattered += paths.weight[w, i] * paths.sigma_s[w, i] * share
-        passed += paths.weight[w, i] * max(rate - paths.sigma_s[w, i] * share - paths.sigma_a[w, i] * absorbs, ZERO)
-    both = scattered + passed
-    if both <= ZERO:
-        for w in range(paths.lines[i]):
-            paths.weight[w, i] = ZERO
-        return False
-    is_scattered = u * both < scattered
-    chance = (scattered if is_scattered else passed) / both
-    for w in range(paths.lines[i]):
-        share = scatters * (sigmoid(c0, c1, c2, paths.wavelength[w, i]) if first >= 0 else ONE)
-        kept = paths.sigma_s[w, i] * share
-        if not is_scattered:
-            kept = max(rate - kept - paths.sigma_a[w, i] * absorbs, ZERO)
-        paths.weight[w, i] *= kept / (rate * chance)
-    return is_scattered
+    return Here(share_of(fields, f, ABSORBS, at), share_of(fields, f, SCATTERS, at), 1 if first >= 0 else 0, c0, c1, c2)
+
+
+@step
+def _scattered_share(here, nm):
+    """The share of the scattering at one wavelength."""
+    return here.scatters * sigmoid(here.c0, here.c1, here.c2, nm) if here.colored else here.scatters
 
 
 @step
 def scattering_at(fields, f, own, nm, sigma_s):
     """Scattering (1/m) at a place and a wavelength. sigma_s: what it is a share of."""
-    at = lattice_at(fields, f, own)
-    share, first = share_of(fields, f, SCATTERS, at), fields.first[f, COLOR]
-    if first >= 0:
-        c0, c1, c2 = _coefficients_at(fields, f, first, at)
-        share *= sigmoid(c0, c1, c2, nm)
-    return sigma_s * share
+    return sigma_s * _scattered_share(_here(fields, f, lattice_at(fields, f, own)), nm)
+
+
+@step
+def _rates(paths, i, w, here, rate):
+    """(rate of scatterings, of collisions that change nothing) of a path at one of its wavelengths, 1/m. rate: of all collisions."""
+    scatters = paths.sigma_s[w, i] * _scattered_share(here, paths.wavelength[w, i])
+    return scatters, max(rate - scatters - paths.sigma_a[w, i] * here.absorbs, ZERO)
+
+
+@step
+def _collide(paths, i, here, rate, u):
+    """Weigh a path at a tentative collision. Whether it is scattered there."""
+    scattered, passed = ZERO, ZERO
+    for w in range(paths.lines[i]):
+        scatters, passes = _rates(paths, i, w, here, rate)
+        scattered += paths.weight[w, i] * scatters
+        passed += paths.weight[w, i] * passes
+    both = scattered + passed
+    is_scattered = u * both < scattered
+    chance = (scattered if is_scattered else passed) / both if both > ZERO else ONE
+    for w in range(paths.lines[i]):
+        scatters, passes = _rates(paths, i, w, here, rate)
+        paths.weight[w, i] *= (scatters if is_scattered else passes) / (rate * chance)
+    return is_scattered
+
+
+@step
+def _to_collision(fields, f, walk, t, far, depth, absorbs, scatters, least):
+    """(walk, distance, rate there) of the next tentative collision of a flight that has come to t; a rate of 0 where it comes to its end first.
+
+    depth: the optical depth up to it. absorbs, scatters: the most of any wavelength, 1/m. least: the rate in cells that glow, at least.
+    """
+    for _ in range(MOST_CELLS):
+        cell, end = _cell_of(fields, f, walk), min(_leaves_at(walk), far)
+        rate = absorbs * fields.most[cell, 0] + scatters * fields.most[cell, 1]
+        if fields.most[cell, 2] > ZERO:
+            rate = max(rate, least)
+        if rate * (end - t) > depth:
+            return walk, t + depth / rate, rate
+        depth -= rate * max(end - t, ZERO)
+        if end >= far:
+            break
+        t, walk = max(end, t), _go_on(fields, f, walk)
+    return walk, far, ZERO
 
 
 @step
@@ -286,46 +307,24 @@ def fly(paths, i, things, fields, j, f, near, far, depth, state):
     direction = to_own(things, j, vec3(paths.direction, i))
     walk, t = _begin(fields, f, origin, direction, near), near
     absorbs, scatters = _largest(paths.sigma_a, i, paths.lines[i]), _largest(paths.sigma_s, i, paths.lines[i])
-    glows = _is_taken(paths, i, fields, f)
-    least = GLOW_STEPS / (F(CELL) * min(fields.voxel[f, 0], fields.voxel[f, 1], fields.voxel[f, 2]))
+    glows, least = _is_taken(paths, i, fields, f), ZERO
+    if glows:
+        least = GLOW_STEPS / (F(CELL) * min(fields.voxel[f, 0], fields.voxel[f, 1], fields.voxel[f, 2]))
     for _ in range(MOST_COLLISIONS):
-        cell, end = _cell_of(fields, f, walk), min(_leaves_at(walk), far)
-        rate = absorbs * fields.most[cell, 0] + scatters * fields.most[cell, 1]
-        if glows and fields.most[cell, 2] > ZERO:
-            rate = max(rate, least)
-        if rate * (end - t) <= depth:
-            depth -= rate * max(end - t, ZERO)
-            if end >= far:
-                return state, FLEW, far
-            t, walk = max(end, t), _go_on(fields, f, walk)
-            continue
-        t += depth / rate
-        at = lattice_at(
-            fields,
-            f,
-            (origin[0] + direction[0] * t, origin[1] + direction[1] * t, origin[2] + direction[2] * t),
-        )
+        walk, t, rate = _to_collision(fields, f, walk, t, far, depth, absorbs, scatters, least)
+        if rate <= ZERO:
+            return state, FLEW, far
+        at = lattice_at(fields, f, add(origin, scale(direction, t)))
         if glows:
             _glow(paths, i, fields, f, at, rate)
         state, u = next_random(state)
-        if _collide(paths, i, fields, f, at, rate, u):
+        if _collide(paths, i, _here(fields, f, at), rate, u):
             return state, WAS_SCATTERED, t
         if _largest(paths.weight, i, paths.lines[i]) <= ZERO:
-            return state, IS_LOST, t
+            break
         state, u = next_random(state)
         depth = -log(ONE - u)
     return state, IS_LOST, t
-
-
-@step
-def passed_at(fields, f, at, nm, sigma_a, sigma_s, rate):
-    """What a tentative collision lets straight through at one wavelength."""
-    share = share_of(fields, f, SCATTERS, at)
-    first = fields.first[f, COLOR]
-    if first >= 0:
-        c0, c1, c2 = _coefficients_at(fields, f, first, at)
-        share *= sigmoid(c0, c1, c2, nm)
-    return max(ONE - (sigma_a * share_of(fields, f, ABSORBS, at) + sigma_s * share) / rate, ZERO)
 
 
 @step
@@ -343,31 +342,19 @@ def pass_straight(scene, rows, column, wavelengths, i, lines, j, f, origin, dire
     for w in range(lines):
         absorbs = max(absorbs, curve_at(media.sigma[m], wavelengths[w, i]))
         scatters = max(scatters, curve_at(media.sigma_s[m], wavelengths[w, i]))
-    state, u = next_random(state)
-    depth = -log(ONE - u)
     for _ in range(MOST_COLLISIONS):
-        cell, end = _cell_of(fields, f, walk), min(_leaves_at(walk), far)
-        rate = absorbs * fields.most[cell, 0] + scatters * fields.most[cell, 1]
-        if rate * (end - t) <= depth:
-            depth -= rate * max(end - t, ZERO)
-            if end >= far:
-                return state
-            t, walk = max(end, t), _go_on(fields, f, walk)
-            continue
-        t += depth / rate
-        at = lattice_at(
-            fields,
-            f,
-            (origin[0] + direction[0] * t, origin[1] + direction[1] * t, origin[2] + direction[2] * t),
-        )
+        state, u = next_random(state)
+        walk, t, rate = _to_collision(fields, f, walk, t, far, -log(ONE - u), absorbs, scatters, ZERO)
+        if rate <= ZERO:
+            return state
+        here = _here(fields, f, lattice_at(fields, f, add(origin, scale(direction, t))))
         for w in range(lines):
             nm = wavelengths[w, i]
-            sigma_a, sigma_s = curve_at(media.sigma[m], nm), curve_at(media.sigma_s[m], nm)
-            rows[w, column] *= passed_at(fields, f, at, nm, sigma_a, sigma_s, rate)
-        if _largest(rows, column, lines) <= F(1e-6):
+            taken = curve_at(media.sigma[m], nm) * here.absorbs
+            taken += curve_at(media.sigma_s[m], nm) * _scattered_share(here, nm)
+            rows[w, column] *= max(ONE - taken / rate, ZERO)
+        if _largest(rows, column, lines) <= NOTHING_LEFT:
             break
-        state, u = next_random(state)
-        depth = -log(ONE - u)
     for w in range(lines):
         rows[w, column] = ZERO
     return state
