@@ -437,7 +437,7 @@ class Fog(SimpleTestCase):
 
     def test_airlight(self):
         """Source: Sun, Ramamoorthi, Narasimhan & Nayar 2005: light of a point lamp that fog scatters once into a ray, as an integral along it."""
-        sigma_s, power, aside = 0.04, 10.0, 0.5  # 1/m, m
+        sigma_s, power, aside = 0.01, 10.0, 0.5  # 1/m, m
         dials = {"transmission_depth": 100.0, "scatter_amount": sigma_s, "transmission_color": [0.05] * 3}
         sigma_t = sigma_s - np.log(0.05)
         lamp = {"kind": "point", "dials": {"power": power, "distance": 50, "azimuth": 90, "elevation": 0}}

@@ -186,6 +186,18 @@ class InSpace(SimpleTestCase):
         self.assertGreaterEqual(build_set(even(**dials), on).scene.fields.of[0], 0)
         np.testing.assert_allclose(laid.rgb().mean(axis=(0, 1)), plain.rgb().mean(axis=(0, 1)), rtol=0.003)
 
+    def test_a_lamp_within_it_lights_it_as_much_on_voxels(self):
+        """So that how light gets from a lamp to the eye is the same: asked along the way, through the fog up to there."""
+        dials = {"transmission_depth": 4.0, "transmission_color": [0.6] * 3, "scatter_amount": 0.1}
+        lamp = {"kind": "sphere", "dials": {"diameter": 1, "power": 5, "distance": 4, "azimuth": 90, "elevation": 10}}
+        on = stage("ball", {"diameter": 20}, lamps=[lamp], strength=0.0, camera={"distance": 40})
+        even_one, laid = (
+            luminance(render(one, on, 24, 2048).rgb()[:, :10]).mean()
+            for one in (even(**dials), within(("interior", dials)))
+        )
+        self.assertEqual(int(build_set(even(**dials), on).scene.fields.near[0]), 1)
+        self.assertAlmostEqual(even_one / laid, 1, delta=0.02)
+
     def test_white_furnace(self):
         """Banks that absorb nothing are invisible in even light."""
         cloud = [slip("cloud", "fractal_noise", size=3), slip("more", "remap", from_low=0, from_high=1, to_high=3)]

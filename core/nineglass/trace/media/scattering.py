@@ -54,8 +54,8 @@ FAINT = F(0.5)
 
 LEAST = F(1e-20)
 
-ALONG_DRAWS = 2
-"""Random numbers that say where along a flight lamps are asked."""
+ALONG_DRAWS = 3
+"""Random numbers that say where along a flight lamps are asked, and begin the row that says how much gets there."""
 
 CLOSE, FARTHEST = F(1e-4), F(1e5)
 """m: how near to a lamp a flight counts as passing it; and how far flights are looked along."""
@@ -252,14 +252,14 @@ def _is_lit_along(paths, i, scene, m, f):
 
 
 @step
-def _light_along(batch, scene, i, m, f, near, far, seed, state):
+def _light_along(batch, scene, i, m, f, near, far, seed):
     """Give a path the light of lamps that is scattered into it once, anywhere on its flight through a medium without a boundary; whether it is
-    scattered itself is drawn apart from that. Returns the state of the random numbers."""
+    scattered itself is drawn apart from that."""
     paths, media = batch.paths, scene.media
     j = paths.medium[i]
     far = min(far, FARTHEST)
     if far - near < F(1e-7):
-        return state
+        return
     first = paths.dimension[i]
     paths.dimension[i] += ALONG_DRAWS
     which, u = pair(seed, paths.pixel[i], paths.sample[i], first)
@@ -274,7 +274,8 @@ def _light_along(batch, scene, i, m, f, near, far, seed, state):
     if f >= 0:
         things = scene.geometry.things
         start = add(origin, scale(direction, near))
-        state = pass_straight(
+        state = row_of(seed, paths.pixel[i], paths.sample[i], first + ALONG_DRAWS - 1)
+        pass_straight(
             scene,
             paths.weight,
             i,
@@ -305,7 +306,6 @@ def _light_along(batch, scene, i, m, f, near, far, seed, state):
     for w in range(paths.lines[i]):
         paths.weight[w, i] = kept[w]
     paths.state[i], paths.bit[i] = was, bit
-    return state
 
 
 @step
@@ -366,7 +366,7 @@ def _walk(batch, scene, i, seed):
         if f >= 0 or (m != AIR and media.scatters[m] and not done):
             along = _is_lit_along(paths, i, scene, m, f)
             if along:
-                state = _light_along(batch, scene, i, m, f, behind, hits.distance[i], seed, state)
+                _light_along(batch, scene, i, m, f, behind, hits.distance[i], seed)
             state, flight, which, u, v = _draw(paths, i, seed, state, scattered)
             length, ended = -log(ONE - flight), FLEW
             if f >= 0:
