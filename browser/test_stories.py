@@ -294,7 +294,7 @@ class HarbourFog(Scattering):
         clear = self.pixels()[40:200].mean(axis=-1)
         self.assertLess(clear.mean(), 0.8 * banks.mean(), "without scattering there are no beams")
         self.turn("Interior", "Scattering", "0.55")
-        self.turn("Interior", "at depth", "2")
+        self.turn("Interior", "at depth", "1")
         page.get_by_text("it is black, or its own colour").wait_for()
         self.change(lambda: page.get_by_role("button", name="Set the depth to").click())
         page.get_by_text("it is black, or its own colour").wait_for(state="detached")
