@@ -205,10 +205,10 @@ def _voxels(arguments) -> int:
     from nineglass.documents.model import Material, Stage
     from nineglass.exchange.vdb import write_vdb
     from nineglass.gauges import reading_of
-    from nineglass.gauges.ghost import field_on_bench
+    from nineglass.gauges.ghost import fields_on_bench
     from nineglass.trace.media.fields import grids_of
 
-    found = field_on_bench(reading_of(_document(Material, arguments.material), _document(Stage, arguments.stage)))
+    found = fields_on_bench(reading_of(_document(Material, arguments.material), _document(Stage, arguments.stage)))
     if found is None:
         remedy = "Take the interface away and drive the density, or add a flame."
         raise Refused([Fault("material", "nothing in it varies in space", "a material without a boundary", remedy)])

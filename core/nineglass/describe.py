@@ -244,6 +244,18 @@ class Cut:
 
 
 @dataclass(frozen=True)
+class Rest:
+    """What lies where a band is not there in full."""
+
+    amount: str
+    """The dial that says how much of the band there is."""
+    kind: str
+    """The kind of band that the rest is, which has an amount of its own."""
+    dials: dict[str, str]
+    """Dials of that kind, by which of the band's own they follow."""
+
+
+@dataclass(frozen=True)
 class Rules:
     """What a declaration may say beside its dials, each as a class attribute of the same name."""
 
@@ -257,6 +269,10 @@ class Rules:
     """Of a band: the reason that is given where it cannot lie."""
     excludes: tuple[str, ...] = ()
     """Of a band: kinds that cannot be in one stack with it."""
+    beyond_splits: bool = False
+    """Of a band: whether those cannot be on the other side of a split either."""
+    rest: Rest | None = None
+    """Of a band: what the rest of it is."""
     splits: bool = False
     """Of a band: whether it divides what lies beneath it into two stacks."""
     plain: bool = False

@@ -23,7 +23,7 @@ from nineglass.spectra.upsampling import color_spectrum
 from scipy.integrate import quad
 from scipy.stats import kstest
 
-from tests.scenes import luminance, material, middle, render, stage, thing, wears
+from tests.scenes import luminance, material, middle, render, stage, thing, wears, wire
 
 F = np.float32
 DEPTH_CM = 1.0
@@ -224,6 +224,27 @@ class Laws(SimpleTestCase):
             pictures.append(render(material(interface={"specular_ior": 1.4}, interior=dials), on, 16, 256).rgb())
         np.testing.assert_allclose(pictures[1].mean(axis=(0, 1)), pictures[0].mean(axis=(0, 1)), rtol=0.01)
 
+    def test_a_mean_cosine_may_be_driven(self):
+        """Alike everywhere, it is the one that is set."""
+        slips = [
+            {"id": "cloud", "kind": "noise", "dials": {}},
+            {"id": "one", "kind": "clamp", "dials": {"low": 0.7, "high": 0.7}},
+        ]
+        wires = [wire("cloud", "one.value"), wire("one", "interior.transmission_scatter_anisotropy")]
+        about = {"transmission_depth": 1.0, "scatter_amount": 1.0, "transmission_color": [0.9, 0.7, 0.5]}
+        lamp = {"kind": "disc", "dials": {"diameter": 6, "distance": 30, "azimuth": 40, "elevation": 0, "power": 9}}
+        on = stage("ball", {"diameter": 4}, lamps=[lamp], strength=0.05, camera={"distance": 20})
+        laid, plain, even = (
+            render(one, on, 24, 256).rgb().mean(axis=(0, 1))
+            for one in (
+                material(interior=about, slips=slips, wires=wires),
+                material(interior=about | {"transmission_scatter_anisotropy": 0.7}),
+                material(interior=about),
+            )
+        )
+        np.testing.assert_allclose(laid, plain, rtol=0.01)
+        self.assertGreater(np.abs(even / plain - 1).max(), 0.03)
+
     def test_none_is_clear(self):
         clear, none = (
             render(material(interior={"transmission_color": [0.5, 0.7, 0.9], **more}), stage("ball"), 16, 16).rgb()
@@ -312,6 +333,47 @@ class Subsurface(SimpleTestCase):
             )
             with self.subTest(color=color, radius=radius):
                 self.assertLess(float(apart), 2, found)
+
+    def test_dials_driven_alike_everywhere_are_those_set(self):
+        """The mean cosine, when it is driven, by similarity (`optics.phase.similar_albedo`)."""
+        alike = [
+            {"id": "cloud", "kind": "noise", "dials": {}},
+            {"id": "one", "kind": "clamp", "dials": {"low": 0.4, "high": 0.4}},
+        ]
+        for dial, value, delta in (
+            ("subsurface_radius_scale", [0.4] * 3, 0.01),
+            ("subsurface_scatter_anisotropy", 0.4, 0.02),
+        ):
+            wires = [wire("cloud", "one.value"), wire("one", f"subsurface.{dial}")]
+            about = {"subsurface_color": [0.8, 0.5, 0.3], "subsurface_radius": 0.05}
+            document = self.body(**about).model_dump(mode="json") | {"slips": alike, "wires": wires}
+            laid, plain = self.seen(read(Material, document)), self.seen(self.body(**about, **{dial: value}))
+            with self.subTest(dial=dial):
+                np.testing.assert_allclose(laid, plain, rtol=delta)
+
+    def test_what_does_not_wander_is_thrown_back_in_the_same_colour(self):
+        """An amount of 0 is body colour itself; half of it half of each."""
+        color = [0.8, 0.4, 0.2]
+        interface = {"id": "interface", "kind": "interface", "dials": {"specular_ior": self.INDEX}}
+        body = {"id": "body", "kind": "body", "dials": {"base_color": color}}
+        cheap = self.seen(read(Material, {"section": {"bands": [interface, body]}}))
+        none, half, all_of_it = (
+            self.seen(self.body(subsurface_color=color, subsurface_radius=0.02, subsurface_weight=weight))
+            for weight in (0.0, 0.5, 1.0)
+        )
+        np.testing.assert_allclose(none, cheap, rtol=0.01)
+        np.testing.assert_allclose(half, (none + all_of_it) / 2, rtol=0.01)
+
+    def test_an_amount_may_be_driven(self):
+        """One half of a ball is the cheap way."""
+        slips = [{"id": "across", "kind": "height_along", "dials": {"axis": "x", "start": -0.01, "end": 0.01}}]
+        about = {"subsurface_color": [0.9, 0.3, 0.2], "subsurface_radius": 1.0}
+        document = self.body(**about).model_dump(mode="json")
+        document |= {"slips": slips, "wires": [wire("across", "subsurface.subsurface_weight")]}
+        lamp = {"kind": "disc", "dials": {"diameter": 6, "distance": 30, "azimuth": 180, "elevation": 0, "power": 9}}
+        on = stage("ball", {"diameter": 4}, lamps=[lamp], strength=0, camera={"distance": 20})
+        seen = luminance(render(read(Material, document), on, 24, 64).rgb())[10:14]
+        self.assertGreater(seen[:, 14:17].mean(), 3 * seen[:, 7:10].mean(), "what wanders lets the light through")
 
 
 class Ladder(SimpleTestCase):

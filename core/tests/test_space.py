@@ -15,14 +15,15 @@ from nineglass.documents.model import Lamp, Material, read
 from nineglass.exchange.vdb import Grid, halved, in_one_box, read_vdb, write_vdb
 from nineglass.files import keep
 from nineglass.gauges import reading_of
-from nineglass.gauges.ghost import field_on_bench, ghost_of
+from nineglass.gauges.ghost import fields_on_bench, flame_on_bench, ghost_of
 from nineglass.gauges.notes import notes_of
 from nineglass.network import grids
 from nineglass.network.interpret import evaluate
 from nineglass.network.ops import Ops
 from nineglass.put_in import facts_of
-from nineglass.trace.media.fields import grids_of, most_in_cells, radiance_at_560
-from nineglass.trace.media.varying import ABSORBS, CELL, SCATTERS, Lattice, lattice_at, planck, value_at
+from nineglass.spectra.upsampling import sigmoid_spectrum
+from nineglass.trace.media.fields import coefficients, grids_of, most_in_cells, radiance_at_560
+from nineglass.trace.media.varying import ABSORBS, CELL, SCATTERS, TINT, Lattice, lattice_at, planck, value_at
 from nineglass.trace.scene import build_set
 from scipy.ndimage import zoom
 
@@ -171,6 +172,86 @@ class _Box(NamedTuple):
     shape: np.ndarray
 
 
+def mixed(first: list[tuple], second: list[tuple], slips=(), wires=(), mask: float = 0.5) -> Material:
+    """Two media without a boundary, mixed by a mask. first, second: (kind, dials) of their bands."""
+    stack = [{"id": "split", "kind": "split", "dials": {"mask": mask}}]
+    for side, bands in (("first", first), ("second", second)):
+        stack += [{"id": f"{side}_{kind}", "kind": kind, "side": side, "dials": dials} for kind, dials in bands]
+    return read(Material, {"section": {"bands": stack}, "slips": list(slips), "wires": list(wires)})
+
+
+GREY_ALIKE = [*ALL_ALIKE[:1], slip("one", "clamp", low=0.6, high=0.6)]
+"""Slips that give 0.6 everywhere, which nobody can know before they are run."""
+
+
+class Mixed(SimpleTestCase):
+    """Two media in one place: each absorbs and scatters as much as there is of it."""
+
+    ON = {"camera": {"elevation": 20}, "surround": {"light": {"kind": "gradient", "dials": {"below": [0.1] * 3}}}}
+
+    def same(self, mix: Material, alone: Material, delta=0.004, samples=1024, **about):
+        on = stage("ball", {"diameter": 8}, **(self.ON | about))
+        seen = [render(one, on, 32, samples).rgb().mean(axis=(0, 1)) for one in (mix, alone)]
+        np.testing.assert_allclose(seen[0] / seen[1], 1, atol=delta)
+
+    def test_half_and_half_is_their_mean(self):
+        absorbs = {"transmission_color": [0.8, 0.5, 0.3], "transmission_depth": 2.0}
+        mix = mixed([("interior", absorbs)], [("interior", {"transmission_depth": 2.0, "scatter_amount": 1.0})])
+        mean = absorbs | {"transmission_depth": 4.0, "scatter_amount": 1.0}
+        self.same(mix, within(("interior", mean)))
+
+    def test_each_turns_light_in_its_own_way(self):
+        """Against one medium of two lobes (`matter.phases`), by a lamp that is asked from within too."""
+        onward, back = (
+            {"transmission_depth": 2.0, "scatter_amount": amount, "transmission_scatter_anisotropy": g}
+            for amount, g in ((1.5, 0.8), (0.5, -0.3))
+        )
+        dials = {"diameter": 6, "power": 5, "distance": 12, "azimuth": 70, "elevation": 10}
+        lamp = {"kind": "sphere", "dials": dials, "seen": {"camera": False, "reflections": True, "shadows": True}}
+        lobes = {"phase": "two lobes", "second_anisotropy": -0.3, "second_share": 0.25}
+        alone = onward | lobes | {"scatter_amount": 1.0}
+        mix = mixed([("interior", onward)], [("interior", back)])
+        about = {"lamps": [lamp], "surround": {"light": {"kind": "plain", "dials": {"strength": 0}}}}
+        self.same(mix, within(("interior", alone)), delta=0.015, **about)
+
+    def test_a_mask_says_where_each_is(self):
+        across = [slip("across", "height_along", axis="x", start=-0.2, end=0.2)]
+        red, blue = ({"transmission_color": color} for color in ([0.9, 0.2, 0.2], [0.2, 0.2, 0.9]))
+        two = mixed([("interior", red)], [("interior", blue)], across, [wire("across", "split.mask")])
+        seen = render(two, stage("rounded_box", BOX, camera={"distance": 60}), 24, 64).rgb()
+        halves = seen[8:16, 6:10].mean(axis=(0, 1)), seen[8:16, 14:18].mean(axis=(0, 1))
+        alone = [
+            render(within(("interior", one)), stage("rounded_box", BOX, camera={"distance": 60}), 24, 64).rgb()[8:16]
+            for one in (red, blue)
+        ]
+        np.testing.assert_allclose(halves[0], alone[0][:, 6:10].mean(axis=(0, 1)), rtol=0.03)
+        np.testing.assert_allclose(halves[1], alone[1][:, 14:18].mean(axis=(0, 1)), rtol=0.03)
+
+    def test_one_may_glow_in_the_other(self):
+        flame = {"emission_luminance": 0.2, "light_from": "colour"}
+        mix = mixed([("flame", flame)], [("interior", {"transmission_depth": 4.0, "transmission_color": [0.4] * 3})])
+        halves = {"emission_luminance": 0.1}
+        alone = within(
+            ("interior", {"transmission_depth": 8.0, "transmission_color": [0.4] * 3}), ("flame", flame | halves)
+        )
+        self.same(mix, alone, delta=0.01)
+
+    def test_a_flame_is_refused_where_the_other_side_has_a_surface(self):
+        with self.assertRaises(Refused) as caught:
+            mixed([("flame", {})], [("interface", {})])
+        self.assertIn("flame with interface", caught.exception.faults[0].line())
+
+    def test_nothing_is_lost(self):
+        """Two clouds that absorb nothing, in each other, are invisible in even light."""
+        cloud = [slip("cloud", "fractal_noise", size=3)]
+        sides = [
+            [("interior", {"transmission_depth": 1.0, "scatter_amount": amount, "transmission_scatter_anisotropy": g})]
+            for amount, g in ((2.0, 0.7), (0.5, 0.0))
+        ]
+        film = render(mixed(*sides, cloud, [wire("cloud", "split.mask")]), stage("ball", {"diameter": 8}), 16, 512)
+        self.assertAlmostEqual(float(middle(film, 0.8).mean()), 1, delta=0.007)
+
+
 class InSpace(SimpleTestCase):
     def test_alike_everywhere_is_a_medium_without_voxels(self):
         dials = {
@@ -239,6 +320,23 @@ class InSpace(SimpleTestCase):
         taken = 1 - (1 - 0.25) / log(4)
         self.assertAlmostEqual((clear - ramped) / (clear - even_one), taken / 0.75, delta=0.02)
 
+    def test_the_colour_at_depth_is_read_in_space(self):
+        on = stage("ball", {"diameter": 8}, camera={"elevation": 20})
+        dials = {"transmission_depth": 3.0, "scatter_amount": 0.5, "concentration": 2.0}
+        laid = within(("interior", dials), slips=GREY_ALIKE, wires=[WIRED, wire("one", "interior.transmission_color")])
+        plain = within(("interior", dials | {"transmission_color": [0.6] * 3}))
+        seen = [render(one, on, 32, 1024).rgb().mean(axis=(0, 1)) for one in (laid, plain)]
+        np.testing.assert_allclose(seen[0], seen[1], rtol=0.004)
+
+    @given(st.integers(0, 10_000))
+    @settings(max_examples=20, deadline=None)
+    def test_no_colour_absorbs_more_than_its_bound(self, seed):
+        """Of three coefficients, at any wavelength of the table."""
+        tint = coefficients(np.random.default_rng(seed).random((3, 8)).astype(np.float32) ** 2)
+        most = most_in_cells({ABSORBS: np.ones((1, 2, 2, 2), F), TINT: tint.reshape(3, 2, 2, 2)}, (2, 2, 2))[0, 0]
+        spectra = sigmoid_spectrum(tint.T[:, [0, 1, 2]])
+        self.assertLessEqual(float(-np.log(np.maximum(spectra, 1e-6)).max()), most)
+
     def test_finer_voxels_change_nothing(self):
         rng = np.random.default_rng(4)
         rough = finer(rng.random((4, 4, 4)).astype(np.float32), 4)
@@ -297,7 +395,7 @@ class InSpace(SimpleTestCase):
             ]
         )
         fog = within(("interior", {"scatter_amount": 1.0}), slips=one, wires=[wire("mine", "interior.density")])
-        _, field = field_on_bench(reading_of(fog, on))
+        _, [field] = fields_on_bench(reading_of(fog, on))
         lit = [{"id": "g", "kind": "glow", "dials": {"source": "white of the picture"}}]
         glow = {"section": {"bands": lit}, "slips": one, "wires": [wire("mine", "g.emission_luminance")]}
         dark = on.model_copy(update={"surround": stage(strength=0).surround})
@@ -379,7 +477,7 @@ class Flames(SimpleTestCase):
         on = stage(objects=[tall, other], strength=0, camera={"distance": 150, "focal_length": 500})
         for light_from in ("temperature", "colour"):
             flame = within(("flame", {"light_from": light_from, "emission_luminance": 2}), slips=slips, wires=wires)
-            ghost = ghost_of(*field_on_bench(reading_of(flame, on)), ["other"])
+            ghost = ghost_of(*flame_on_bench(reading_of(flame, on)), ["other"])
             shown = ghost | {"seen": {"camera": True, "reflections": True, "shadows": True}}
             dark = within(("flame", {"emission_luminance": 0}))
             lamp_on = on.model_copy(update={"lamps": read_lamps(shown)})
@@ -398,8 +496,8 @@ def read_lamps(*lamps) -> list:
 class Out(SimpleTestCase):
     def test_what_varies_is_written_and_read_back(self):
         cloud = driven([slip("high", "height_along", axis="x", start=-4, end=4)], "high", scatter_amount=1.0)
-        _, field = field_on_bench(reading_of(cloud, stage("rounded_box", BOX)))
-        found = {one.name: one for one in in_one_box(read_vdb(write_vdb(grids_of(field))).grids)}
+        _, [field] = fields_on_bench(reading_of(cloud, stage("rounded_box", BOX)))
+        found = {one.name: one for one in in_one_box(read_vdb(write_vdb(grids_of([field]))).grids)}
         np.testing.assert_array_equal(found["density"].values, field.channels[SCATTERS][0])
         self.assertAlmostEqual(found["density"].voxel[0] * found["density"].values.shape[2], 8, places=4)
         self.assertAlmostEqual(found["density"].origin[0], -4 + found["density"].voxel[0] / 2, places=4)

@@ -447,7 +447,10 @@ class Merging(SimpleTestCase):
 
 
 class Forms(SimpleTestCase):
-    @given(st.sampled_from(sorted(set(FORMS.kinds) - {"imported", "water_surface", "sea"})), st.randoms(use_true_random=False))
+    @given(
+        st.sampled_from(sorted(set(FORMS.kinds) - {"imported", "water_surface", "sea"})),
+        st.randoms(use_true_random=False),
+    )
     @settings(max_examples=30, deadline=None)
     def test_any_setting_on_screen_gives_a_closed_form(self, kind, random):
         from nineglass.forms.mesh import faults_of_surface

@@ -436,6 +436,7 @@ def _faults_of_section(bands: list[Band]) -> list[Fault]:
             faults.append(Fault(f"section.bands[{i}].side", "a split within a split", "both", "Move it out."))
     for side in (FIRST, SECOND) if splits else (BOTH,):
         faults += _faults_of_stack([(i, band) for i, band in enumerate(bands) if band.side in (BOTH, side)])
+    faults += _faults_of_company({band.kind: 1 for band in bands}, beyond_splits=True)
     return list({(f.path, f.fault): f for f in faults}.values())
 
 
@@ -451,18 +452,25 @@ def _faults_of_stack(stack: list[tuple[int, Band]]) -> list[Fault]:
             fault = f"{band.kind} lies beneath {above}, but {rules.why}"
             faults.append(Fault(path, fault, f"{band.kind} above {above}", f"Move it above {above}."))
         above = band.kind
-    lobes = sum(count for kind, count in counts.items() if hasattr(BANDS.kinds[kind].make, "lobe"))
+    lobes = sum(count for kind, count in counts.items() if _throws_back(BANDS.kinds[kind]))
     if lobes > MOST_LOBES:
         fault = f"{lobes} bands that throw light back by themselves, one on another"
         faults.append(Fault("section.bands", fault, f"at most {MOST_LOBES}", "Remove one."))
     return faults + _faults_of_company(counts)
 
 
-def _faults_of_company(counts: dict[str, int]) -> list[Fault]:
-    """Kinds of bands in one stack that cannot be there together."""
+def _throws_back(kind: Kind) -> bool:
+    """Whether a band throws light back by itself, or has a rest that does."""
+    return hasattr(kind.make, "lobe") or kind.rules.rest is not None
+
+
+def _faults_of_company(counts: dict[str, int], beyond_splits: bool = False) -> list[Fault]:
+    """Kinds of bands that cannot be there together: in one stack, or wherever there is a split."""
     faults = []
     for kind in counts:
         rules = BANDS.kinds[kind].rules
+        if beyond_splits and not rules.beyond_splits:
+            continue
         if others := set(counts) & set(rules.excludes):
             names = " or ".join(rules.excludes)
             fault = f"{kind} with {' and '.join(sorted(others))}: {rules.why}"

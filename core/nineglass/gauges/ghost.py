@@ -17,18 +17,25 @@ from nineglass.trace.scene import lamp_glow
 from nineglass.trace.sensor import axes_of, lens_of
 
 
-def field_on_bench(reading: Reading) -> tuple[Placed, Field] | None:
-    """The first thing that wears the material on the bench, and what varies within it."""
-    varying = varying_of(reading.compiled)
+def fields_on_bench(reading: Reading) -> tuple[Placed, list[Field]] | None:
+    """The first thing that wears the material on the bench, and what varies within it: of two media that are mixed, each."""
+    sides = varying_of(reading.compiled)
     standing = standing_of(reading.stage)
     placed = next((one for one in standing.placed if one.material is None), None)
-    if varying is None or placed is None:
+    if not sides or placed is None:
         return None
     ids = [one.id for one in reading.stage.objects]
     number = ids.index(placed.object_id)
     axes = axes_of(lens_of(reading.stage.camera, 1.0)[0])
     size = size_cm(reading.stage.objects[number]).astype(np.float32)
-    return placed, field_of(varying, placed, inputs_around(placed, 1 << number, size, float(reading.stage.time), axes))
+    around = inputs_around(placed, 1 << number, size, float(reading.stage.time), axes)
+    return placed, [field_of(varying, placed, around) for varying in sides]
+
+
+def flame_on_bench(reading: Reading) -> tuple[Placed, Field] | None:
+    """The first thing that wears the material on the bench, and what glows within it."""
+    placed, found = fields_on_bench(reading) or (None, [])
+    return next(((placed, one) for one in found if GLOW in one.channels), None)
 
 
 def glow_of(field: Field) -> tuple[np.ndarray, np.ndarray]:

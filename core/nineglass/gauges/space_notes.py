@@ -6,7 +6,7 @@ from nineglass.catalogue import CAMERAS, LAMPS, SLIPS
 from nineglass.documents.bands.flame import BLACK_BODY
 from nineglass.documents.note import AddLamp, Change, Note, PutOnWire
 from nineglass.gauges import Reading
-from nineglass.gauges.ghost import field_on_bench, ghost_of, glow_of
+from nineglass.gauges.ghost import flame_on_bench, ghost_of, glow_of
 from nineglass.gauges.stage_notes import light_shares
 from nineglass.gauges.surface import form_size_cm, places, values_at
 from nineglass.gauges.within import MIDDLE, absorption_of, scattering_of
@@ -106,8 +106,8 @@ ON_SURFACES = ("facing", "normal_x", "view_x", "u", "piece")
 
 
 def _reads_a_surface(reading: Reading):
-    varying = varying_of(reading.compiled)
-    read = [name for name in ON_SURFACES if varying and name in varying.program.inputs]
+    inputs = {name for varying in varying_of(reading.compiled) for name in varying.program.inputs}
+    read = [name for name in ON_SURFACES if name in inputs]
     if read:
         words = {
             "facing": "facing",
@@ -131,7 +131,7 @@ def _reads_a_surface(reading: Reading):
 def _on_flame(reading: Reading):
     if "flame" not in reading.compiled.present:
         return
-    found, band = field_on_bench(reading), _band(reading, "flame")
+    found, band = flame_on_bench(reading), _band(reading, "flame")
     if found is None or found[1].channels[GLOW].max() <= 0:
         return
     placed, field = found

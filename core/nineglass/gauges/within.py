@@ -12,6 +12,7 @@ from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 from nineglass.optics.doubling import doublings, shares_of
 from nineglass.optics.phase import henyey_greenstein, tabled_phase
 from nineglass.spectra.upsampling import color_spectrum
+from nineglass.trace.matter import IN_SPACE, READ_WHERE_ENTERED
 
 MIDDLE_NM = 550
 """Where one wavelength stands for all: the eye is about most sensitive there."""
@@ -119,7 +120,7 @@ def _passed_at(sigma_s: float, sigma_a: float, g: float, lengths_m: np.ndarray) 
 def varies_within(reading: Reading) -> bool:
     """Whether what the matter does depends on where light enters."""
     kind = "interior"
-    dials = ("transmission_color", "transmission_depth", "scatter_amount", "density", "transmission_scatter")
+    dials = IN_SPACE
     if is_subsurface(reading):
-        kind, dials = "subsurface", ("subsurface_color", "subsurface_radius")
+        kind, dials = "subsurface", READ_WHERE_ENTERED
     return any(reading.varies(kind, dial) for dial in dials)

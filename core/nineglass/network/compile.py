@@ -23,6 +23,8 @@ class Leaf:
     driven: set[tuple[str, str]]
     kinds: dict[str, str]
     """The kind of the band in each slot."""
+    rests: set[str] = field(default_factory=set)
+    """Slots of what was laid beside a band that is there only in part (`describe.Rest`)."""
 
     def choice(self, slot: str, dial: str) -> int:
         """Which of its choices a dial is set to."""
@@ -186,6 +188,9 @@ def compile_network(material: Material, before: Compiled | None = None) -> Compi
         absent |= {(kind, name): getattr(values, name) for name in _signals(kind)}
     split = next((band for band in bands if splits(band)), None)
     stacks = [stack_of(bands, side) for side in ((FIRST, SECOND) if split else (BOTH,))]
+    leaves = [_leaf(stack, by_band, absent, driven) for stack in stacks]
+    for leaf in leaves:
+        _lay_rests(leaf, growing)
     return Compiled(
         material=material,
         program=growing.ops.program(),
@@ -193,7 +198,7 @@ def compile_network(material: Material, before: Compiled | None = None) -> Compi
         ops=growing.ops,
         by_band=by_band,
         arriving=arriving,
-        leaves=[_leaf(stack, by_band, absent, driven) for stack in stacks],
+        leaves=leaves,
         kinds=grown.opened.kinds,
         grown=grown,
         mask=by_band[split.id, "mask"] if split else None,
@@ -265,6 +270,25 @@ def _leaf(stack: list[Band], by_band: dict, absent: dict, driven: dict) -> Leaf:
         dials |= {(slot, name): by_band[band.id, name] for name in _signals(band.kind)}
         wired |= {(slot, name) for name in driven[band.id]}
     return Leaf(dials, settings, order, wired, kinds)
+
+
+def _lay_rests(leaf: Leaf, growing: Growing) -> None:
+    """Lay a band of another kind beside each that is there only in part and says what the rest of it is."""
+    ops = growing.ops
+    for slot in [slot for slot in leaf.order if BANDS.kinds[leaf.kinds[slot]].rules.rest]:
+        rest = BANDS.kinds[leaf.kinds[slot]].rules.rest
+        amount = leaf.dials[slot, rest.amount]
+        if ops.value_of(amount) == 1:
+            continue
+        kind = BANDS.kinds[rest.kind]
+        beside = rest.kind if rest.kind not in leaf.order else f"{rest.kind}_2"
+        values = growing.dials_of(Part(kind=rest.kind, dials={}), "", kind)
+        leaf.order.insert(leaf.order.index(slot), beside)
+        leaf.rests.add(beside)
+        leaf.kinds[beside], leaf.settings[beside] = rest.kind, kind.defaults()
+        leaf.dials.update({(beside, name): getattr(values, name) for name in _signals(rest.kind)})
+        leaf.dials[beside, kind.make.amount] = ops.sub(ops.constant(1), amount)
+        leaf.dials.update({(beside, name): leaf.dials[slot, own] for name, own in rest.dials.items()})
 
 
 def _sources_first(slips: dict, opened: Opened) -> list:

@@ -56,3 +56,12 @@ def sample_tabled_phase(cosines, u):
     place = u * F(cosines.size - 1)
     k = min(int(place), cosines.size - 2)
     return cosines[k] + (cosines[k + 1] - cosines[k]) * (place - F(k))
+
+
+@optic
+def similar_albedo(even, g):
+    """The albedo of matter that turns light by a mean cosine g, and looks in bulk as matter does that scatters to all sides with the albedo `even`.
+
+    Source: van de Hulst 1980, Multiple Light Scattering, chapter 14 (similarity).
+    """
+    return even / (ONE - g + g * even)

@@ -56,6 +56,7 @@ def generate(batch, lens, start, sensor, width, height, seed, first_pixel, pixel
             paths.light[w, i] = ZERO
             paths.sigma_a[w, i] = curve_at(start.sigma_a, paths.wavelength[w, i])
             paths.sigma_s[w, i] = curve_at(start.sigma_s, paths.wavelength[w, i])
+        paths.asymmetry[i] = start.asymmetry
         paths.lines[i] = 4
         paths.pdf[i] = -ONE
         paths.length[i] = ZERO

@@ -33,7 +33,7 @@ from nineglass.spectra.upsampling import coefficients_of, color_spectrum
 from nineglass.trace.families import glow
 from nineglass.trace.families.registry import FAMILIES, family_of
 from nineglass.trace.media.clear import Media
-from nineglass.trace.media.fields import Varying
+from nineglass.trace.media.fields import MASK, Varying
 from nineglass.trace.paths import MOST_MATERIALS
 
 FEW_INPUTS = 4
@@ -137,8 +137,8 @@ class Laid:
     fits: np.ndarray
     constants: np.ndarray
     """(k, 2) register and value."""
-    varying: Varying | None
-    """What of it varies in space."""
+    varying: tuple[Varying, ...]
+    """What of it varies in space: of two sides when it is two media, mixed; none when it is the same everywhere."""
     glow: np.ndarray | None
     """(401,) radiance when it glows the same everywhere."""
     fans: list[np.ndarray]
@@ -161,7 +161,8 @@ def lay_out(material: Material, before: Laid | None = None) -> Laid:
     if len(sides) > 1:
         media = rows[0]["media"] | dict.fromkeys(MEDIA_REGISTERS, -1)
         media |= {"opaque": int(all(row["media"]["opaque"] for row in rows))}
-        media |= {"throws": int(any(row["media"]["throws"] for row in rows)), "open": 0}
+        media |= {name: int(any(row["media"][name] for row in rows)) for name in ("throws", "scatters")}
+        media |= {"open": int(all(row["media"]["open"] for row in rows))}
         rows = [rows[0] | {"media": media, "split": 0, "mask": compiled.mask}, *rows]
     read = {compiled.mask} | {register for fit in registers.fits for register in fit[:3]}
     for row in rows:
@@ -225,9 +226,9 @@ def _registers_in(row: dict) -> set[int]:
     return found
 
 
-MEDIA_COLORS = ("color_register", "scatter_color_register")
+MEDIA_COLORS = ("color_register", "scatter_color_register", "scale_register")
 MEDIA_REGISTERS = (
-    *("ior_register", "depth_register", "amount_register", "density_register", "radius_register"),
+    *("ior_register", "depth_register", "amount_register", "density_register", "asymmetry_register", "radius_register"),
     *MEDIA_COLORS,
 )
 _REGISTER_FIELDS = {family.name: family.room.REGISTERS for family in FAMILIES} | {"glow": glow.REGISTERS}
@@ -273,14 +274,18 @@ def is_open(leaf: Leaf) -> bool:
 
 
 def _has_field(side: Side) -> bool:
-    """Whether what is within has to be laid out on voxels: a stack without a boundary of which something is driven, or that glows."""
-    if not is_open(side.leaf) or len(side.compiled.leaves) > 1:
+    """Whether what is within has to be laid out on voxels: a stack without a boundary of which something is driven, or that glows or is mixed."""
+    if not all(map(is_open, side.compiled.leaves)):
         return False
-    return "flame" in side.leaf.order or any(_is_driven(side, "interior", (dial,)) for dial in IN_SPACE)
+    return (
+        len(side.compiled.leaves) > 1
+        or "flame" in side.leaf.order
+        or any(_is_driven(side, "interior", (dial,)) for dial in IN_SPACE)
+    )
 
 
 IN_SPACE = (
-    *("density", "scatter_amount", "transmission_depth"),
+    *("density", "scatter_amount", "transmission_color", "transmission_depth"),
     *("transmission_scatter", "transmission_scatter_anisotropy"),
 )
 """The dials of an interior that are read in space."""
@@ -296,18 +301,27 @@ def _base_of(interior: dict, varies: set[str], has_field: bool) -> dict:
     return base
 
 
-def varying_of(compiled: Compiled) -> Varying | None:
-    """What of a material varies in space."""
-    side = Side(compiled, compiled.leaves[0], Registers(compiled, compiled.program.registers, []))
-    if not _has_field(side):
-        return None
+def _is_tinted(interior: dict, varies: set[str]) -> bool:
+    """Whether the colour at depth is laid out on voxels."""
+    return "transmission_color" in varies and reads_color(interior)
+
+
+def varying_of(compiled: Compiled) -> tuple[Varying, ...]:
+    """What of a material varies in space, of each of its sides."""
+    sides = [Side(compiled, leaf, Registers(compiled, compiled.program.registers, [])) for leaf in compiled.leaves]
+    return tuple(_varying(side, second) for second, side in enumerate(sides) if _has_field(side))
+
+
+def _varying(side: Side, second: int) -> Varying:
     dials = [("interior", dial) for dial in IN_SPACE]
     dials += [(slot, dial) for slot, dial in side.leaf.dials if slot == "flame"]
     driven = [one for one in dials if one in side.leaf.dials and _is_driven(side, one[0], one[1:])]
     signals = {one: (s if isinstance(s := side.leaf.dials[one], tuple) else (s,)) for one in driven}
+    if side.compiled.mask is not None:
+        signals[MASK] = (side.compiled.mask,)
     program = side.compiled.program.only({register for of in signals.values() for register in of})
     within = {kind: side.settled(kind) if kind in side.leaf.order else None for kind in ("interior", "flame")}
-    return Varying(program, signals, within["interior"], within["flame"])
+    return Varying(program, signals, within["interior"], within["flame"], bool(second))
 
 
 NO_INVERSION = np.zeros(STEPS, np.float32)
@@ -317,6 +331,7 @@ def _interior(side: Side) -> dict:
     interior, registers, leaf = side.settled("interior"), side.registers, side.leaf
     reads, in_open, has_field = reads_color(interior), is_open(leaf), _has_field(side)
     varies = {dial for dial in IN_SPACE if _is_driven(side, "interior", (dial,))}
+    tinted = in_open and _is_tinted(interior, varies)
     if in_open:
         interior, varies = interior | _base_of(interior, varies, has_field), set()
     hue = "transmission_scatter" in varies and interior["scattering"] == COLOR
@@ -325,6 +340,7 @@ def _interior(side: Side) -> dict:
         amount_varies
         or hue
         or _is_driven(side, "interior", ("density",))
+        or _is_driven(side, "interior", ("transmission_scatter_anisotropy",))
         or (reads and _is_driven(side, "interior", ("transmission_color", "transmission_depth")))
     )
 
@@ -337,8 +353,9 @@ def _interior(side: Side) -> dict:
         scattering_curve(interior | one | white, color_spectrum)
         for one in ({}, {"scatter_amount": 1.0, "density": 1.0, "transmission_depth": 100.0})
     )
+    sigma = absorption_curve(interior | ({"density": 1.0} if driven else {}), color_spectrum)
     return {
-        "sigma": absorption_curve(interior | ({"density": 1.0} if driven else {}), color_spectrum),
+        "sigma": np.ones_like(sigma) if tinted else sigma,
         "depth_register": register("transmission_depth"),
         "color_register": register("transmission_color", driven and reads),
         "amount_register": register("scatter_amount"),
@@ -350,26 +367,39 @@ def _interior(side: Side) -> dict:
         "by_depth": int(interior["scattering"] != SUBSTANCE),
         "sigma_s": sigma_s,
         "asymmetry": interior["transmission_scatter_anisotropy"],
+        "asymmetry_register": register("transmission_scatter_anisotropy"),
         "tabled": int(turns is not None),
         "phase": NO_TABLE if turns is None else turns,
         "scattered_once": 0,
         "from_behind": 1.0,
         "radius_register": -1,
+        "scale_register": -1,
         "radius_scale": np.ones_like(sigma_s),
         "inversion": NO_INVERSION,
     }
 
 
+READ_WHERE_ENTERED = (
+    *("subsurface_color", "subsurface_radius"),
+    *("subsurface_radius_scale", "subsurface_scatter_anisotropy"),
+)
+"""The dials of a subsurface that are read where light enters."""
+
+
 def _subsurface(side: Side, index: float) -> dict:
     subsurface = side.settled("subsurface")
-    dials = ("subsurface_color", "subsurface_radius")
-    driven = _is_driven(side, "subsurface", dials)
-    color, radius = (side.registers.of(side.leaf, "subsurface", dial)[0] if driven else -1 for dial in dials)
+    driven = _is_driven(side, "subsurface", READ_WHERE_ENTERED)
+
+    def register(dial: str, read: bool = driven) -> int:
+        return side.registers.of(side.leaf, "subsurface", dial)[0] if read else -1
+
+    turns = _is_driven(side, "subsurface", ("subsurface_scatter_anisotropy",))
+    inverted = subsurface | ({"subsurface_scatter_anisotropy": 0.0} if turns else {})
     sigma_a, sigma_s = subsurface_curves(subsurface, index, color_spectrum)
     return {
         "sigma": sigma_a,
         "depth_register": -1,
-        "color_register": color,
+        "color_register": register("subsurface_color"),
         "amount_register": -1,
         "density_register": -1,
         "scatter_color_register": -1,
@@ -383,9 +413,13 @@ def _subsurface(side: Side, index: float) -> dict:
         "phase": NO_TABLE,
         "scattered_once": int(subsurface["scatterings"] == ONCE),
         "from_behind": subsurface["from_behind"],
-        "radius_register": radius,
+        "asymmetry_register": register("subsurface_scatter_anisotropy", turns),
+        "radius_register": register("subsurface_radius"),
+        "scale_register": register(
+            "subsurface_radius_scale", _is_driven(side, "subsurface", ("subsurface_radius_scale",))
+        ),
         "radius_scale": radius_scale(subsurface, color_spectrum),
-        "inversion": subsurface_inversion(subsurface, index),
+        "inversion": subsurface_inversion(inverted, index),
     }
 
 

@@ -54,6 +54,7 @@ class Paths(NamedTuple):
     per_density: np.ndarray  # (4, n) nm: one over four times the density that drew the wavelength
     sigma_a: np.ndarray  # (4, n) absorption, 1/m, in the matter that the path is in
     sigma_s: np.ndarray  # (4, n) scattering, 1/m
+    asymmetry: np.ndarray  # (n,) the mean cosine of scattering there
     lines: (
         np.ndarray
     )  # (n,) int32: how many of its wavelengths it still carries, the first ones: 4, or 1 once they have parted
@@ -131,7 +132,7 @@ def new_batch(size: int) -> Batch:
 
     paths = Paths(
         *(floats(rows) for rows in (3, 3, 4, 4, 4, 4, 4, 4)),
-        *(whole(), floats(), floats()),
+        *(floats(), whole(), floats(), floats()),
         *(whole() for _ in range(6)),
         np.zeros((LEVELS, size), np.int32),
         *(whole() for _ in range(4)),

@@ -13,7 +13,8 @@ class Flame:
     """
 
     rank, most = 4, 1
-    excludes = ("interface", "metal", "body", "subsurface", "glow", "coat", "film", "fuzz", "split")
+    excludes = ("interface", "metal", "body", "subsurface", "glow", "coat", "film", "fuzz")
+    beyond_splits = True
     why = "a flame is what lies within, and has no surface"
     synonyms = "fire burn emission volume candle wick gas temperature kelvin black body"
     cut = Cut("rays", ("emission_color",), says={"emission_luminance": "{:.3g}"})

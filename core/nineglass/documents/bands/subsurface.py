@@ -1,4 +1,4 @@
-from nineglass.describe import Cut, choice, color_dial, dial
+from nineglass.describe import Cut, Rest, choice, color_dial, dial
 from nineglass.documents.bands import BANDS
 
 ALL_OF_THEM, ONCE = "all", "the first only"
@@ -16,7 +16,18 @@ class Subsurface:
     why = "what light wanders in is what everything else encloses"
     synonyms = "sss scattering translucent wax skin milk marble jade tooth"
     cut = Cut("matter", ("subsurface_color",), says={"subsurface_radius": "{:.3g} cm"})
+    rest = Rest("subsurface_weight", "body", {"base_color": "subsurface_color"})
 
+    subsurface_weight = dial(
+        1.0,
+        0.0,
+        1.0,
+        label="Amount",
+        ends=("body colour", "all within"),
+        help="How much of the light wanders in it; the rest is thrown back at the surface in the same colour, as by body colour: the cheap way.",
+        standard="subsurface_weight",
+        drivable=True,
+    )
     subsurface_color = color_dial(
         (0.85, 0.74, 0.58),
         label="Colour",
@@ -42,6 +53,7 @@ class Subsurface:
         label="By colour",
         help="How far red, green and blue go, of the mean free path: red goes farthest in wax and skin.",
         standard="subsurface_radius_scale",
+        drivable=True,
     )
     subsurface_scatter_anisotropy = dial(
         0.0,
@@ -52,6 +64,7 @@ class Subsurface:
         ends=("back", "onward"),
         help="The mean cosine by which scattered light turns: 0 to all sides alike.",
         standard="subsurface_scatter_anisotropy",
+        drivable=True,
     )
     scatterings = choice(
         ALL_OF_THEM,

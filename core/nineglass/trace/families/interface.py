@@ -145,6 +145,7 @@ def _copy(paths, i, k):
         paths.weight[w, k], paths.light[w, k] = paths.weight[w, i], ZERO
         paths.wavelength[w, k], paths.per_density[w, k] = paths.wavelength[w, i], paths.per_density[w, i]
         paths.sigma_a[w, k], paths.sigma_s[w, k] = paths.sigma_a[w, i], paths.sigma_s[w, i]
+    paths.asymmetry[k] = paths.asymmetry[i]
     paths.pdf[k], paths.length[k] = paths.pdf[i], ZERO
     paths.pixel[k], paths.sample[k], paths.bounce[k] = paths.pixel[i], paths.sample[i], paths.bounce[i]
     paths.dimension[k] = paths.dimension[i]

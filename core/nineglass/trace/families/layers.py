@@ -7,7 +7,7 @@ import numpy as np
 
 from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import MOST_LOBES
-from nineglass.kernels import INV_PI, ONE, TWO, ZERO, F, kernel, step
+from nineglass.kernels import HALF, INV_PI, ONE, TWO, ZERO, F, kernel, step
 from nineglass.matter.substances import substances
 from nineglass.optics.boundary import scale4
 from nineglass.optics.conductor import mirror_albedo_table
@@ -77,6 +77,9 @@ class Rows(NamedTuple):
     lobes: np.ndarray  # (m,) int32: how many lobes there are
     lobe: np.ndarray  # (m, lobes) int32: the kind of each
     amount: np.ndarray  # (m, lobes) int32: register
+    rest: (
+        np.ndarray
+    )  # (m, lobes) int32: whether it lies beside what is within, not over it: a path meets one of them, or the other
     lobe_normal: np.ndarray  # (m, lobes, 3) int32: registers
     numbers: np.ndarray  # (m, lobes, numbers) int32: registers
     colors: np.ndarray  # (m, lobes, colours) int32: the first of three registers
@@ -148,12 +151,14 @@ def _lobes(side) -> dict:
         "lobes": len(slots),
         "lobe": np.zeros(MOST_LOBES, np.int32),
         "amount": np.full(MOST_LOBES, -1, np.int32),
+        "rest": np.zeros(MOST_LOBES, np.int32),
         "lobe_normal": np.full((MOST_LOBES, 3), -1, np.int32),
         "numbers": np.full((MOST_LOBES, MOST_NUMBERS), -1, np.int32),
         "colors": np.full((MOST_LOBES, MOST_COLORS), -1, np.int32),
     }
     for k, (slot, lobe) in enumerate(slots):
         made["lobe"][k] = NUMBERS[lobe.kind]
+        made["rest"][k] = slot in side.leaf.rests
         [made["amount"][k]] = side.registers.of(side.leaf, slot, lobe.amount)
         made["lobe_normal"][k] = normal_registers(side, slot)
         for at, name in enumerate(lobe.numbers):
@@ -277,10 +282,13 @@ def _put_base(layers, things, registers, rows, media, m, k, column, j, here, sta
 
 
 @step
-def _put_lobes(layers, things, registers, rows, m, column, j, here):
+def _put_lobes(layers, things, registers, rows, m, column, j, here, entering, state):
     for k in range(rows.lobes[m]):
         layers.lobe[k] = rows.lobe[m, k]
         layers.amount[k] = held(registers[rows.amount[m, k], column], ZERO, ONE)
+        if rows.rest[m, k]:
+            state, chance = next_random(state) if state != U(0) else (state, HALF)
+            layers.amount[k] = ONE if entering and chance < layers.amount[k] else ZERO
         _put_normal(layers.lobe_normal[k], things, registers, rows.lobe_normal[m, k], column, j, here)
         into, at = layers.lobe_dials[k], 0
         while at < MOST_NUMBERS and rows.numbers[m, k, at] >= 0:
@@ -290,11 +298,12 @@ def _put_lobes(layers, things, registers, rows, m, column, j, here):
             if rows.colors[m, k, c] >= 0:
                 _put_color(into, at, registers, rows.colors[m, k, c], column, layers.nm)
                 at += 4
+    return state
 
 
 @step
-def gather(layers, scene, rows, registers, m, column, j, here, outside, within, state):
-    """The stack at a hit, at the wavelengths in `layers.nm`: (its kind, state). here: the frame of the surface."""
+def gather(layers, scene, rows, registers, m, column, j, here, outside, within, entering, state):
+    """The stack at a hit, at the wavelengths in `layers.nm`: (its kind, state). here: the frame of the surface. A state of 0: what is likelier."""
     things, media = scene.geometry.things, scene.media
     for w in range(4):
         layers.index[0, w] = index_of(outside, layers.nm[0], things, media)
@@ -304,7 +313,7 @@ def gather(layers, scene, rows, registers, m, column, j, here, outside, within, 
     if rows.base[m]:
         for w in range(4):
             layers.index[coats + 1, w] = index_at(things, media, within, j, m, layers.nm[w], registers, column)
-    _put_lobes(layers, things, registers, rows, m, column, j, here)
+    state = _put_lobes(layers, things, registers, rows, m, column, j, here, entering, state)
     boundaries = coats + (1 if rows.base[m] else 0)
     return Stack(coats, boundaries, rows.metal[m], rows.tops[m], rows.lobes[m]), state
 
@@ -433,7 +442,20 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
             layers.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]
         dimension = paths.dimension[i]
         state = row_of(seed, paths.pixel[i], paths.sample[i], dimension + WALK)
-        stack, state = gather(layers, scene, rows, registers, m, column, j, (x, y, normal), outside, within, state)
+        stack, state = gather(
+            layers,
+            scene,
+            rows,
+            registers,
+            m,
+            column,
+            j,
+            (x, y, normal),
+            outside,
+            within,
+            entering,
+            state,
+        )
         around = LIGHT if paths.state[i] & SCATTERED or stack.lobes > stack.tops else REFLECTIONS
         start = add(vec3(paths.origin, i), scale(flat, hits.clearance[i]))
         lamp, way, distance, density, glossy, share = SURROUND, normal, ZERO, ZERO, ZERO, ZERO
@@ -506,7 +528,7 @@ def look(batch, registers, scene, rows, layers):
         layers.nm[w] = paths.wavelength[0, i]
     x, y = frame(normal)
     here = (x, y, normal)
-    stack, _ = gather(layers, scene, rows, registers, m, 0, j, here, outside, within, U(0))
+    stack, _ = gather(layers, scene, rows, registers, m, 0, j, here, outside, within, entering, U(0))
     return stack, normal, before, after, entering
 
 

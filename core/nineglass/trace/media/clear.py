@@ -8,13 +8,14 @@ import numpy as np
 from nineglass.kernels import ONE, ZERO, F, step
 from nineglass.optics.absorption import sigma_at_depth
 from nineglass.optics.dielectric import dielectric_reflectance
+from nineglass.optics.phase import similar_albedo
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import sigmoid
 from nineglass.trace.paths import AIR, WALKED
 
 CM = F(0.01)
-SHORTEST_DEPTH, SHORTEST_RADIUS = F(1e-6), F(1e-7)
-MOST_AMOUNT = F(1e6)
+SHORTEST_DEPTH, SHORTEST_RADIUS, SMALLEST_SCALE = F(1e-6), F(1e-7), F(1e-3)
+MOST_AMOUNT, MOST_ASYMMETRY = F(1e6), F(0.99)
 LOWEST_INDEX, HIGHEST_INDEX = F(0.2), F(10)
 
 
@@ -31,11 +32,19 @@ class Media(NamedTuple):
     amount_register: np.ndarray  # (m,) int32: of scattering
     density_register: np.ndarray  # (m,) int32: of all that is within
     scatter_color_register: np.ndarray  # (m,) int32: the first of three coefficients of what is scattered, or -1
+    asymmetry_register: (
+        np.ndarray
+    )  # (m,) int32: where the mean cosine of scattering is driven, of an interior or a subsurface
     scattered: np.ndarray  # (m, 401) float32: scattering for an amount of 1, over the depth or by itself
     by_depth: np.ndarray  # (m,) int32: which of the two
     radius_register: np.ndarray  # (m,) int32: where a subsurface is driven
+    scale_register: (
+        np.ndarray
+    )  # (m,) int32: the first of three coefficients of how far each wavelength goes in it, or -1
     radius_scale: np.ndarray  # (m, 401) float32: how far each wavelength goes in it, of its mean free path
-    inversion: np.ndarray  # (m, 65) float32: `optics.inversion.inversion_table` of it
+    inversion: (
+        np.ndarray
+    )  # (m, 65) float32: `optics.inversion.inversion_table` of it; of even scattering where the mean cosine is driven
     concentration: np.ndarray  # (m,) float32
     open: np.ndarray  # (m,) int32: whether it has no boundary, as fog, so that lamps shine straight into it
     scatters: np.ndarray  # (m,) int32: whether it scatters light (`scattering`)
@@ -120,6 +129,8 @@ def take_up(paths, i, medium, things, media, met, registers, column):
 def read_medium(paths, i, things, media):
     """Set the absorption and the scattering of the medium that a path is in, where they are the same everywhere."""
     medium = paths.medium[i]
+    if medium != AIR:
+        paths.asymmetry[i] = media.asymmetry[things.matter[medium]]
     for w in range(paths.lines[i]):
         paths.sigma_a[w, i], paths.sigma_s[w, i] = ZERO, ZERO
         if medium != AIR:
@@ -130,6 +141,13 @@ def read_medium(paths, i, things, media):
 
 
 @step
+def _asymmetry_at(media, m, registers, column):
+    """The mean cosine of scattering of what is entered at a place."""
+    r = media.asymmetry_register[m]
+    return held(registers[r, column], -MOST_ASYMMETRY, MOST_ASYMMETRY) if r >= 0 else media.asymmetry[m]
+
+
+@step
 def _read_interior(paths, i, media, m, registers, column):
     depth = max(registers[media.depth_register[m], column] * CM, SHORTEST_DEPTH)
     density = held(registers[media.density_register[m], column], ZERO, MOST_AMOUNT)
@@ -137,6 +155,7 @@ def _read_interior(paths, i, media, m, registers, column):
     if media.by_depth[m]:
         amount /= depth
     first, hue = media.color_register[m], media.scatter_color_register[m]
+    paths.asymmetry[i] = _asymmetry_at(media, m, registers, column)
     for w in range(paths.lines[i]):
         nm = paths.wavelength[w, i]
         if first >= 0:
@@ -153,16 +172,23 @@ def _read_interior(paths, i, media, m, registers, column):
 @step
 def _read_subsurface(paths, i, media, m, registers, column):
     radius = max(registers[media.radius_register[m], column] * CM, SHORTEST_RADIUS)
-    first, table = media.color_register[m], media.inversion[m]
+    first, wide, table = media.color_register[m], media.scale_register[m], media.inversion[m]
+    g = _asymmetry_at(media, m, registers, column)
+    paths.asymmetry[i] = g
+    turned = g if media.asymmetry_register[m] >= 0 else ZERO
     c0, c1, c2 = registers[first, column], registers[first + 1, column], registers[first + 2, column]
     for w in range(paths.lines[i]):
         nm = paths.wavelength[w, i]
         place = sigmoid(c0, c1, c2, nm) * F(table.size - 1)
         k = min(int(place), table.size - 2)
         root = table[k] + (table[k + 1] - table[k]) * (place - F(k))
-        extinction = ONE / (radius * curve_at(media.radius_scale[m], nm))
-        paths.sigma_a[w, i] = extinction * root * root
-        paths.sigma_s[w, i] = extinction - paths.sigma_a[w, i]
+        share = curve_at(media.radius_scale[m], nm)
+        if wide >= 0:
+            share = sigmoid(registers[wide, column], registers[wide + 1, column], registers[wide + 2, column], nm)
+        extinction = ONE / (radius * max(share, SMALLEST_SCALE))
+        scatters = similar_albedo(ONE - root * root, turned)
+        paths.sigma_s[w, i] = extinction * scatters
+        paths.sigma_a[w, i] = extinction - paths.sigma_s[w, i]
 
 
 @step

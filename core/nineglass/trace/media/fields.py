@@ -12,6 +12,7 @@ from nineglass.documents.bands.interior import COLOR as COLOR_AT_DEPTH
 from nineglass.documents.bands.interior import CURVE, SUBSTANCE
 from nineglass.exchange.vdb import Grid
 from nineglass.lamps.light import SUN
+from nineglass.matter.material import CLEAREST
 from nineglass.network.interpret import evaluate, evaluate_many
 from nineglass.network.ops import Ops, Program
 from nineglass.spectra.blackbody import COLDEST_SEEN_K, SECOND_RADIATION_CONSTANT_NM_K, planck
@@ -29,6 +30,7 @@ from nineglass.trace.media.varying import (
     HOTTEST_K,
     KELVIN,
     SCATTERS,
+    TINT,
     Fields,
 )
 from nineglass.trace.programs import fit_colors
@@ -56,6 +58,8 @@ NO_FIELDS = Fields(
     most=np.zeros((1, 3), np.float32),
     lights=np.ones(1, np.int32),
     near=np.zeros(1, np.int32),
+    matter=np.zeros(1, np.int32),
+    other=np.full(1, -1, np.int32),
     white=D65.astype(np.float32),
 )
 """Of a stage on which every medium is the same everywhere."""
@@ -71,6 +75,10 @@ class Box:
     """Voxels along z, y, x."""
 
 
+MASK = ("split", "mask")
+"""The signal of what mixes two media."""
+
+
 @dataclass(frozen=True)
 class Varying:
     """What of a material varies in space."""
@@ -81,6 +89,8 @@ class Varying:
     interior: dict | None
     """The dials of its interior, and of its flame; None for none."""
     flame: dict | None
+    second: bool = False
+    """Of two sides that are mixed by a mask, whether it is the one that is there where the mask is 1."""
 
     @property
     def registers(self) -> list[int]:
@@ -124,20 +134,31 @@ class Kept:
 _kept = Kept()
 
 
-def fields_of(standing, rows: list[int], laid: list, things, time: float, camera_axes, lamps) -> Fields:
-    """rows: of each thing the row of its material; laid: the materials, `matter.Laid`; things: `geometry.standing.Things`; camera_axes: see
-    `sensor.axes_of`; lamps: `light.lamps.Lamps`."""
-    found, near, of = [], [], np.full(len(rows), -1, np.int32)
+@dataclass(frozen=True)
+class Row:
+    """What becomes a row of `Fields`."""
+
+    field: Field
+    matter: int
+    near: bool
+    other: int
+
+
+def fields_of(standing, rows: list[int], split, laid: list, things, time: float, camera_axes, lamps) -> Fields:
+    """rows: of each thing the row of its material; split: `matter.Sides.split`; laid: the materials, `matter.Laid`; things:
+    `geometry.standing.Things`; camera_axes: see `sensor.axes_of`; lamps: `light.lamps.Lamps`."""
+    found, of = [], np.full(len(rows), -1, np.int32)
     for j, (placed, m) in enumerate(zip(standing.placed, rows, strict=True)):
-        varying = laid[m].varying
-        if varying is None:
+        sides = laid[m].varying
+        if not sides:
             continue
-        of[j] = len(found)
-        near.append(_stands_near(placed, lamps))
-        found.append(
-            field_of(varying, placed, inputs_around(placed, int(things.bit[j]), things.size[j], time, camera_axes))
-        )
-    return _joined(of, found, near) if found else NO_FIELDS._replace(of=of)
+        of[j], near = len(found), _stands_near(placed, lamps)
+        around = inputs_around(placed, int(things.bit[j]), things.size[j], time, camera_axes)
+        first, mixed = (split[m] if len(sides) > 1 else m), len(sides) > 1
+        for k, varying in enumerate(sides):
+            other = len(found) + 1 if mixed and k == 0 else -1
+            found.append(Row(field_of(varying, placed, around), int(first + k), near, other))
+    return _joined(of, found) if found else NO_FIELDS._replace(of=of)
 
 
 def _stands_near(placed, lamps) -> bool:
@@ -179,7 +200,7 @@ def field_of(varying: Varying, placed, around: dict) -> Field:
     used = {name: around[name] for name in program.inputs if name in around}
     place = (placed.axes.tobytes(), placed.offset.tobytes()) if _reads_the_stage(program) else ()
     key = (
-        *(repr(one) for one in (varying.interior, varying.flame, varying.signals)),
+        *(repr(one) for one in (varying.interior, varying.flame, varying.signals, varying.second)),
         program.operations.tobytes(),
         tuple(program.constants),
         tuple(map(id, _read_by(program))),
@@ -218,6 +239,10 @@ def _worked_out(varying: Varying, box: Box, placed, around: dict) -> Field:
         channels |= _shares_of(varying.interior, values, flat.shape[1])
     if varying.flame:
         channels |= _glow_of(varying.flame, values, flat.shape[1])
+    if MASK in values:
+        mask = np.clip(values[MASK], 0, 1)
+        share = mask if varying.second else 1 - mask
+        channels |= {k: channels[k] * share for k in (ABSORBS, SCATTERS, GLOW) if k in channels}
     shaped = {k: np.ascontiguousarray(v, np.float32).reshape(-1, *box.shape) for k, v in channels.items()}
     lights = varying.flame is None or varying.flame["lights"]
     return Field(box, shaped, most_in_cells(shaped, box.shape), lights, _read_by(varying.program))
@@ -234,13 +259,18 @@ def _shares_of(interior: dict, values: dict, count: int) -> dict[int, np.ndarray
     depth, amount = of("transmission_depth"), of("scatter_amount")
     shallower = None if depth is None else interior["transmission_depth"] / np.maximum(depth, 1e-4)
     absorbs = scatters = density
+    tint = of("transmission_color") if interior["absorption"] == COLOR_AT_DEPTH else None
+    if tint is not None:
+        absorbs = density * interior["concentration"] / (interior["transmission_depth"] * CM)
     if shallower is not None and interior["absorption"] in (COLOR_AT_DEPTH, CURVE):
-        absorbs = density * shallower
+        absorbs = absorbs * shallower
     if shallower is not None and interior["scattering"] != SUBSTANCE:
         scatters = density * shallower
     if amount is not None:
         scatters = scatters * amount
     channels = {ABSORBS: absorbs, SCATTERS: scatters}
+    if tint is not None:
+        channels[TINT] = coefficients(tint)
     if (color := of("transmission_scatter")) is not None:
         channels[COLOR] = coefficients(color)
     if (asymmetry := of("transmission_scatter_anisotropy")) is not None:
@@ -325,7 +355,17 @@ def most_in_cells(channels: dict[int, np.ndarray], shape: tuple) -> np.ndarray:
     for column, channel in enumerate((ABSORBS, SCATTERS, GLOW)):
         if channel in channels:
             most[..., column] = _largest_about(channels[channel][0], cells)
+    if TINT in channels:
+        most[..., 0] *= _largest_about(_most_absorbed(channels[TINT]), cells)
     return most.reshape(-1, 3)
+
+
+def _most_absorbed(tint: np.ndarray) -> np.ndarray:
+    """The most that 1 m absorbs at any wavelength, of three coefficients (3, ...): at an end, or where their parabola turns."""
+    a, b, c = tint.astype(float)
+    turns = np.clip(-b / np.where(np.abs(a) < 1e-12, 1e-12, 2 * a), 0, 1)
+    least = np.min([a * t * t + b * t + c for t in (np.zeros_like(a), np.ones_like(a), turns)], axis=0)
+    return -np.log(np.maximum(0.5 + least / (2 * np.sqrt(1 + least * least)), CLEAREST)) * 1.001
 
 
 def _largest_about(values: np.ndarray, cells: tuple) -> np.ndarray:
@@ -341,15 +381,19 @@ NAMES = {ABSORBS: "absorption", SCATTERS: "density", ASYMMETRY: "anisotropy", KE
 """How grids of the channels are called in files; colours are left to the network."""
 
 
-def grids_of(one: Field) -> list[Grid]:
-    """A field as grids for a file, in cm about the middle of its thing."""
-    voxel = one.box.size * 100 / np.array(one.box.shape[::-1])
-    origin = one.box.low * 100 + voxel / 2
-    sides, first = (tuple(float(v) for v in row) for row in (voxel, origin))
-    return [Grid(name, one.channels[k][0], sides, first) for k, name in NAMES.items() if k in one.channels]
+def grids_of(found: list[Field]) -> list[Grid]:
+    """The fields of one thing as grids for a file, in cm about its middle; of two media those of the second by names with a 2."""
+    grids = []
+    for one, ending in zip(found, ("", "_2"), strict=False):
+        voxel = one.box.size * 100 / np.array(one.box.shape[::-1])
+        sides, first = (tuple(float(v) for v in row) for row in (voxel, one.box.low * 100 + voxel / 2))
+        there = {name: one.channels[k][0] for k, name in NAMES.items() if k in one.channels}
+        grids += [Grid(name + ending, values, sides, first) for name, values in there.items()]
+    return grids
 
 
-def _joined(of: np.ndarray, found: list[Field], near: list[bool]) -> Fields:
+def _joined(of: np.ndarray, rows: list[Row]) -> Fields:
+    found = [row.field for row in rows]
     first = np.full((len(found), CHANNELS), -1, np.int32)
     values, at, cells_at, first_cell = [], 0, 0, []
     for f, one in enumerate(found):
@@ -373,6 +417,8 @@ def _joined(of: np.ndarray, found: list[Field], near: list[bool]) -> Fields:
         first_cell=np.array(first_cell, np.int32),
         most=np.concatenate([one.most for one in found]),
         lights=np.array([one.lights for one in found], np.int32),
-        near=np.array(near, np.int32),
+        near=np.array([row.near for row in rows], np.int32),
+        matter=np.array([row.matter for row in rows], np.int32),
+        other=np.array([row.other for row in rows], np.int32),
         white=D65.astype(np.float32),
     )

@@ -16,7 +16,16 @@ from nineglass.trace.geometry.surface import ACCURACY, offset_of, surface_at, to
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
 from nineglass.trace.media.clear import read_medium
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.media.varying import FLEW, IS_LOST, WAS_SCATTERED, asymmetry_at, fly, pass_straight, scattering_at
+from nineglass.trace.media.varying import (
+    FLEW,
+    IS_LOST,
+    WAS_SCATTERED,
+    WAS_SCATTERED_BY_OTHER,
+    asymmetry_at,
+    fly,
+    pass_straight,
+    scattering_at,
+)
 from nineglass.trace.paths import (
     ACTIVE,
     AIR,
@@ -159,7 +168,7 @@ def _end(paths, i):
 
 @step
 def _ask_in_fog(batch, scene, i, m, asymmetry, seed):
-    """Give a path the light of a lamp that is asked where it is scattered in a medium without a boundary. There are no shadow rays to be cast
+    """Give a path the light of a lamp that is asked where it is scattered in a medium without a boundary, that of row m of `Media`. There are no shadow rays to be cast
     yet in this step (`locate` begins them), so the first column of them is free."""
     paths, shadows = batch.paths, batch.shadows
     bit = scene.geometry.things.bit[paths.medium[i]]
@@ -255,8 +264,7 @@ def _is_lit_along(paths, i, scene, m, f):
 def _light_along(batch, scene, i, m, f, near, far, seed):
     """Give a path the light of lamps that is scattered into it once, anywhere on its flight through a medium without a boundary; whether it is
     scattered itself is drawn apart from that."""
-    paths, media = batch.paths, scene.media
-    j = paths.medium[i]
+    paths, media, fields, j = batch.paths, scene.media, scene.fields, batch.paths.medium[i]
     far = min(far, FARTHEST)
     if far - near < F(1e-7):
         return
@@ -275,7 +283,7 @@ def _light_along(batch, scene, i, m, f, near, far, seed):
         things = scene.geometry.things
         start = add(origin, scale(direction, near))
         state = row_of(seed, paths.pixel[i], paths.sample[i], first + ALONG_DRAWS - 1)
-        pass_straight(
+        state = pass_straight(
             scene,
             paths.weight,
             i,
@@ -290,10 +298,12 @@ def _light_along(batch, scene, i, m, f, near, far, seed):
             state,
         )
         own = to_own(things, j, sub(add(origin, scale(direction, t)), offset_of(things, j)))
-        asymmetry = asymmetry_at(scene.fields, f, own, asymmetry)
+        f, chance = _scatters_there(media, fields, paths, i, f, own, state)
+        m = fields.matter[f]
+        asymmetry = asymmetry_at(fields, f, own, media.asymmetry[m])
         for w in range(paths.lines[i]):
-            scatters = scattering_at(scene.fields, f, own, paths.wavelength[w, i], paths.sigma_s[w, i])
-            paths.weight[w, i] *= scatters / density
+            scatters = scattering_at(media, fields, f, own, paths.wavelength[w, i])
+            paths.weight[w, i] *= scatters / (density * chance)
     else:
         for w in range(paths.lines[i]):
             left = exp(-(paths.sigma_a[w, i] + paths.sigma_s[w, i]) * (t - near))
@@ -309,18 +319,36 @@ def _light_along(batch, scene, i, m, f, near, far, seed):
 
 
 @step
-def _scatter(batch, scene, i, m, ahead, first, asks, seed, u, v):
-    """Scatter a path so far ahead on its way. first: whether it is for the first time on this walk; asks: whether lamps are asked there."""
+def _scatters_there(media, fields, paths, i, f, own, state):
+    """Which of two mixed media light is scattered by at a place, drawn by how much they scatter there: (its row of `Fields`, the chance of it)."""
+    other, first, second = fields.other[f], ZERO, ZERO
+    if other < 0:
+        return f, ONE
+    for w in range(paths.lines[i]):
+        first += scattering_at(media, fields, f, own, paths.wavelength[w, i])
+        second += scattering_at(media, fields, other, own, paths.wavelength[w, i])
+    if second <= ZERO:
+        return f, ONE
+    chance, (_, u) = first / (first + second), next_random(state)
+    return (f, chance) if u < chance else (other, ONE - chance)
+
+
+@step
+def _scatter(batch, scene, i, m, f, ahead, first, asks, seed, u, v):
+    """Scatter a path so far ahead on its way, by row m of `Media` and f of `Fields`.
+
+    first: whether it is for the first time on this walk; asks: whether lamps are asked there.
+    """
     paths, media = batch.paths, scene.media
     put3(paths.origin, i, add(vec3(paths.origin, i), scale(vec3(paths.direction, i), ahead)))
     if first:
         paths.state[i] = (paths.state[i] | SCATTERED | MEASURED | DIFFUSED) & ~(FROM_MATT | ASKED)
         paths.bounce[i] += 1
-    asymmetry, f = media.asymmetry[m], scene.fields.of[paths.medium[i]]
+    asymmetry = paths.asymmetry[i]
     if f >= 0:
         things, j = scene.geometry.things, paths.medium[i]
         own = to_own(things, j, sub(vec3(paths.origin, i), offset_of(things, j)))
-        asymmetry = asymmetry_at(scene.fields, f, own, asymmetry)
+        asymmetry = asymmetry_at(scene.fields, f, own, media.asymmetry[m])
     if asks and media.open[m]:
         _ask_in_fog(batch, scene, i, m, asymmetry, seed)
     before = vec3(paths.direction, i)
@@ -354,14 +382,14 @@ def _meets_open(scene, hits, i):
 @step
 def _walk(batch, scene, i, seed):
     """Have a path fly, and be scattered, until it comes to a surface that stops it."""
-    paths, hits, media, things = batch.paths, batch.hits, scene.media, scene.geometry.things
+    paths, hits, media, things, fields = batch.paths, batch.hits, scene.media, scene.geometry.things, scene.fields
     state, scattered, behind = row_of(seed, 0, 0, 0), 0, ZERO
     is_counted, came = paths.state[i] & MEASURED == 0, vec3(paths.direction, i)
     was_within = paths.state[i] & WALKED != 0
     for _ in range(MOST_SCATTERINGS):
         m = things.matter[paths.medium[i]] if paths.medium[i] != AIR else AIR
         far = hits.distance[i] - behind
-        f = scene.fields.of[paths.medium[i]] if m != AIR else AIR
+        f = fields.of[paths.medium[i]] if m != AIR else AIR
         done = m != AIR and media.scattered_once[m] != 0 and (scattered > 0 or was_within)
         if f >= 0 or (m != AIR and media.scatters[m] and not done):
             along = _is_lit_along(paths, i, scene, m, f)
@@ -371,7 +399,7 @@ def _walk(batch, scene, i, seed):
             length, ended = -log(ONE - flight), FLEW
             if f >= 0:
                 reach, j = hits.distance[i], paths.medium[i]
-                state, ended, length = fly(paths, i, things, scene.fields, j, f, behind, reach, length, state)
+                state, ended, length = fly(paths, i, things, media, fields, j, f, behind, reach, length, state)
                 length -= behind
             else:
                 sigma = _extinctions(paths, i)
@@ -382,10 +410,13 @@ def _walk(batch, scene, i, seed):
             if ended == IS_LOST:
                 _end(paths, i)
                 return
-            if ended == WAS_SCATTERED:
-                is_dense = paths.sigma_s[0, i] * far > DENSE
-                _scatter(batch, scene, i, m, behind + length, scattered == 0, not along, seed, u, v)
-                if media.open[m] == 0 and (is_dense or scattered > 0):
+            if ended != FLEW:
+                is_dense, is_open = paths.sigma_s[0, i] * far > DENSE, media.open[m] != 0
+                if f >= 0:
+                    f = fields.other[f] if ended == WAS_SCATTERED_BY_OTHER else f
+                    m = fields.matter[f]
+                _scatter(batch, scene, i, m, f, behind + length, scattered == 0, not along, seed, u, v)
+                if not is_open and (is_dense or scattered > 0):
                     paths.state[i] |= WALKED
                 scattered, behind = scattered + 1, ZERO
                 state, lot = next_random(state)

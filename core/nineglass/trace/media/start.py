@@ -19,6 +19,7 @@ class Start(NamedTuple):
     medium: int
     sigma_a: np.ndarray  # (401,) float32, 1/m: its absorption, 0 in the open
     sigma_s: np.ndarray  # (401,) float32, 1/m: its scattering
+    asymmetry: np.float32  # the mean cosine of that
 
 
 def _crossings(placed, origin, way) -> int:
@@ -58,4 +59,5 @@ def start_of(standing: Standing, things, media, lens) -> Start:
     curves = [
         one[things.matter[medium]] if medium != AIR else np.zeros_like(one[0]) for one in (media.sigma, media.sigma_s)
     ]
-    return Start(len(found), within, int(medium), *map(np.ascontiguousarray, curves))
+    asymmetry = media.asymmetry[things.matter[medium]] if medium != AIR else np.float32(0)
+    return Start(len(found), within, int(medium), *map(np.ascontiguousarray, curves), np.float32(asymmetry))

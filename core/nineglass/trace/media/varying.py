@@ -4,6 +4,8 @@ collision to the next. How often those come is bounded in every cell of 8 x 8 x 
 All wavelengths of a path share the bound, so that what is drawn is alike for all of them; what a path carries never grows. Sources: Woodcock
 et al. 1965; Kutz, Habel, Li & Novak 2017, Spectral and Decomposition Tracking; Novak et al. 2014, Residual Ratio Tracking; Miller, Georgiev
 & Jarosz 2019, A Null-Scattering Path Integral Formulation.
+
+Two media may be mixed in one place: each has its own row of `Fields`, and each its own chance to scatter.
 """
 
 from math import exp, floor, log
@@ -13,6 +15,7 @@ import numpy as np
 
 from nineglass.kernels import FAR, ONE, ZERO, F, step
 from nineglass.lattice import along, between
+from nineglass.optics.absorption import sigma_at_depth
 from nineglass.spectra.blackbody import SECOND_RADIATION_CONSTANT_NM_K
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import sigmoid
@@ -24,10 +27,10 @@ from nineglass.vectors import add, scale, sub, vec3
 CELL = 8
 """Voxels along the side of a cell."""
 
-ABSORBS, SCATTERS, COLOR, ASYMMETRY, KELVIN, GLOW, GLOW_COLOR = range(7)
-CHANNELS = GLOW_COLOR + 1
+ABSORBS, SCATTERS, COLOR, ASYMMETRY, KELVIN, GLOW, GLOW_COLOR, TINT = range(8)
+CHANNELS = TINT + 1
 """What may lie on voxels: shares of the absorption and of the scattering of the medium; three coefficients of what is scattered; the mean
-cosine; K; radiance per m of the light that is sent out; and three coefficients of its colour."""
+cosine; K; radiance per m of the light that is sent out; three coefficients of its colour; and three of what 1 m of it lets pass."""
 
 GLOW_STEPS = F(4)
 """Tentative collisions for the width of a cell that glows, at least: its light is gathered at them."""
@@ -38,8 +41,8 @@ MOST_COLLISIONS, MOST_CELLS = 16384, 4096
 NOTHING_LEFT = F(1e-6)
 """Of light on its way straight through: less is none."""
 
-FLEW, WAS_SCATTERED, IS_LOST = 0, 1, 2
-"""How a flight ends: at its far end; at a scattering; nowhere, for nothing is left."""
+FLEW, WAS_SCATTERED, WAS_SCATTERED_BY_OTHER, IS_LOST = range(4)
+"""How a flight ends: at its far end; at a scattering, by the medium or by the other that is mixed with it; nowhere, for nothing is left."""
 
 
 class Fields(NamedTuple):
@@ -49,7 +52,7 @@ class Fields(NamedTuple):
     low: np.ndarray  # (f, 3) float32, m: the lowest corner in the axes of the thing
     voxel: np.ndarray  # (f, 3) float32, m
     shape: np.ndarray  # (f, 3) int32: voxels along x, y, z
-    first: np.ndarray  # (f, 7) int32: where each channel begins among the values, or -1
+    first: np.ndarray  # (f, 8) int32: where each channel begins among the values, or -1
     values: np.ndarray  # (n,) float32: x runs fastest
     cells: np.ndarray  # (f, 3) int32
     first_cell: np.ndarray  # (f,) int32
@@ -58,7 +61,18 @@ class Fields(NamedTuple):
     )  # (c, 3) float32: the largest share of absorption and of scattering in and around a cell, and whether it glows
     lights: np.ndarray  # (f,) int32: whether it lights what is around it, or is but seen
     near: np.ndarray  # (f,) int32: whether a lamp stands in it or close by
+    matter: np.ndarray  # (f,) int32: the row of `Media` that its channels are shares of
+    other: np.ndarray  # (f,) int32: the row of what is mixed with it, on the same voxels, or -1
     white: np.ndarray  # (401,) float32: what the colour of a glow filters, of luminance 1
+
+
+class Most(NamedTuple):
+    """The most that a medium, and what is mixed with it, absorb and scatter at any wavelength of a path, 1/m."""
+
+    absorbs: np.float32
+    scatters: np.float32
+    other_absorbs: np.float32
+    other_scatters: np.float32
 
 
 class Lattice(NamedTuple):
@@ -208,9 +222,15 @@ def _glow(paths, i, fields, f, at, rate):
 
 
 @step
+def _glows(fields, f):
+    other = fields.other[f]
+    return fields.first[f, GLOW] >= 0 or (other >= 0 and fields.first[other, GLOW] >= 0)
+
+
+@step
 def _is_taken(paths, i, fields, f):
     """Whether the light of a glowing medium is counted for a path: where another lamp takes its place it is but looked at."""
-    return fields.first[f, GLOW] >= 0 and (
+    return _glows(fields, f) and (
         fields.lights[f] != 0 or (paths.pdf[i] == BY_MIRROR and paths.state[i] & SCATTERED == 0)
     )
 
@@ -224,9 +244,13 @@ def _largest(row, i, lines):
 
 
 class Here(NamedTuple):
-    """What a medium is at a place: its share of the absorption and of the scattering, and whether and how that is coloured."""
+    """What a medium is at a place: its share of the absorption and of the scattering, and whether and how those are coloured."""
 
     absorbs: np.float32
+    tinted: int
+    t0: np.float32
+    t1: np.float32
+    t2: np.float32
     scatters: np.float32
     colored: int
     c0: np.float32
@@ -236,9 +260,17 @@ class Here(NamedTuple):
 
 @step
 def _here(fields, f, at):
-    first = fields.first[f, COLOR]
-    c0, c1, c2 = _coefficients_at(fields, f, first, at)
-    return Here(share_of(fields, f, ABSORBS, at), share_of(fields, f, SCATTERS, at), 1 if first >= 0 else 0, c0, c1, c2)
+    color, tint = fields.first[f, COLOR], fields.first[f, TINT]
+    c0, c1, c2 = _coefficients_at(fields, f, color, at)
+    t0, t1, t2 = _coefficients_at(fields, f, tint, at)
+    absorbs, scatters = share_of(fields, f, ABSORBS, at), share_of(fields, f, SCATTERS, at)
+    return Here(absorbs, 1 if tint >= 0 else 0, t0, t1, t2, scatters, 1 if color >= 0 else 0, c0, c1, c2)
+
+
+@step
+def _absorbed_share(here, nm):
+    """The share of the absorption at one wavelength."""
+    return here.absorbs * sigma_at_depth(sigmoid(here.t0, here.t1, here.t2, nm), ONE) if here.tinted else here.absorbs
 
 
 @step
@@ -248,46 +280,47 @@ def _scattered_share(here, nm):
 
 
 @step
-def scattering_at(fields, f, own, nm, sigma_s):
-    """Scattering (1/m) at a place and a wavelength. sigma_s: what it is a share of."""
-    return sigma_s * _scattered_share(_here(fields, f, lattice_at(fields, f, own)), nm)
+def scattering_at(media, fields, f, own, nm):
+    """Scattering (1/m) at a place and a wavelength."""
+    share = _scattered_share(_here(fields, f, lattice_at(fields, f, own)), nm)
+    return curve_at(media.sigma_s[fields.matter[f]], nm) * share
 
 
 @step
-def _rates(paths, i, w, here, rate):
-    """(rate of scatterings, of collisions that change nothing) of a path at one of its wavelengths, 1/m. rate: of all collisions."""
-    scatters = paths.sigma_s[w, i] * _scattered_share(here, paths.wavelength[w, i])
-    return scatters, max(rate - scatters - paths.sigma_a[w, i] * here.absorbs, ZERO)
+def _most_of(media, fields, f, wavelengths, i, lines):
+    """See `Most`. wavelengths: (4, n), of which path i has its own."""
+    absorbs, scatters, other_absorbs, other_scatters = ZERO, ZERO, ZERO, ZERO
+    for w in range(lines):
+        m, nm = fields.matter[f], wavelengths[w, i]
+        absorbs, scatters = max(absorbs, curve_at(media.sigma[m], nm)), max(scatters, curve_at(media.sigma_s[m], nm))
+        if fields.other[f] >= 0:
+            m = fields.matter[fields.other[f]]
+            other_absorbs = max(other_absorbs, curve_at(media.sigma[m], nm))
+            other_scatters = max(other_scatters, curve_at(media.sigma_s[m], nm))
+    return Most(absorbs, scatters, other_absorbs, other_scatters)
 
 
 @step
-def _collide(paths, i, here, rate, u):
-    """Weigh a path at a tentative collision. Whether it is scattered there."""
-    scattered, passed = ZERO, ZERO
-    for w in range(paths.lines[i]):
-        scatters, passes = _rates(paths, i, w, here, rate)
-        scattered += paths.weight[w, i] * scatters
-        passed += paths.weight[w, i] * passes
-    both = scattered + passed
-    is_scattered = u * both < scattered
-    chance = (scattered if is_scattered else passed) / both if both > ZERO else ONE
-    for w in range(paths.lines[i]):
-        scatters, passes = _rates(paths, i, w, here, rate)
-        paths.weight[w, i] *= (scatters if is_scattered else passes) / (rate * chance)
-    return is_scattered
+def _rate_in(fields, f, cell, most, least):
+    """The rate of tentative collisions in a cell, 1/m. least: where it glows, at least."""
+    rate, glows = most.absorbs * fields.most[cell, 0] + most.scatters * fields.most[cell, 1], fields.most[cell, 2]
+    other = fields.other[f]
+    if other >= 0:
+        cell += fields.first_cell[other] - fields.first_cell[f]
+        rate += most.other_absorbs * fields.most[cell, 0] + most.other_scatters * fields.most[cell, 1]
+        glows += fields.most[cell, 2]
+    return max(rate, least) if glows > ZERO else rate
 
 
 @step
-def _to_collision(fields, f, walk, t, far, depth, absorbs, scatters, least):
+def _to_collision(fields, f, walk, t, far, depth, most, least):
     """(walk, distance, rate there) of the next tentative collision of a flight that has come to t; a rate of 0 where it comes to its end first.
 
-    depth: the optical depth up to it. absorbs, scatters: the most of any wavelength, 1/m. least: the rate in cells that glow, at least.
+    depth: the optical depth up to it. least: the rate in cells that glow, at least.
     """
     for _ in range(MOST_CELLS):
         cell, end = _cell_of(fields, f, walk), min(_leaves_at(walk), far)
-        rate = absorbs * fields.most[cell, 0] + scatters * fields.most[cell, 1]
-        if fields.most[cell, 2] > ZERO:
-            rate = max(rate, least)
+        rate = _rate_in(fields, f, cell, most, least)
         if rate * (end - t) > depth:
             return walk, t + depth / rate, rate
         depth -= rate * max(end - t, ZERO)
@@ -298,7 +331,64 @@ def _to_collision(fields, f, walk, t, far, depth, absorbs, scatters, least):
 
 
 @step
-def fly(paths, i, things, fields, j, f, near, far, depth, state):
+def _rates(media, fields, f, here, there, nm, sigma_a, sigma_s):
+    """(absorption, scattering, scattering by what is mixed with it), 1/m, at a place and a wavelength.
+
+    there: what that other is. sigma_a, sigma_s: what the medium's own are shares of.
+    """
+    absorbs, scatters = sigma_a * _absorbed_share(here, nm), sigma_s * _scattered_share(here, nm)
+    if fields.other[f] < 0:
+        return absorbs, scatters, ZERO
+    m = fields.matter[fields.other[f]]
+    absorbs += curve_at(media.sigma[m], nm) * _absorbed_share(there, nm)
+    return absorbs, scatters, curve_at(media.sigma_s[m], nm) * _scattered_share(there, nm)
+
+
+@step
+def _both_at(fields, f, at):
+    """What a medium is at a place, and what the other is that is mixed with it; the same once more where there is none."""
+    here = _here(fields, f, at)
+    return here, _here(fields, fields.other[f], at) if fields.other[f] >= 0 else here
+
+
+@step
+def _collide(media, paths, i, fields, f, at, rate, u):
+    """Weigh a path at a tentative collision: FLEW, WAS_SCATTERED or WAS_SCATTERED_BY_OTHER."""
+    here, there = _both_at(fields, f, at)
+    scattered, by_other, passed = ZERO, ZERO, ZERO
+    for w in range(paths.lines[i]):
+        own = paths.sigma_a[w, i], paths.sigma_s[w, i]
+        absorbs, scatters, other = _rates(media, fields, f, here, there, paths.wavelength[w, i], own[0], own[1])
+        scattered += paths.weight[w, i] * scatters
+        by_other += paths.weight[w, i] * other
+        passed += paths.weight[w, i] * max(rate - absorbs - scatters - other, ZERO)
+    total, what, chance = scattered + by_other + passed, FLEW, passed
+    if u * total < scattered:
+        what, chance = WAS_SCATTERED, scattered
+    elif u * total < scattered + by_other:
+        what, chance = WAS_SCATTERED_BY_OTHER, by_other
+    chance = chance / total if total > ZERO else ONE
+    for w in range(paths.lines[i]):
+        own = paths.sigma_a[w, i], paths.sigma_s[w, i]
+        absorbs, scatters, other = _rates(media, fields, f, here, there, paths.wavelength[w, i], own[0], own[1])
+        value = max(rate - absorbs - scatters - other, ZERO)
+        if what != FLEW:
+            value = scatters if what == WAS_SCATTERED else other
+        paths.weight[w, i] *= value / (rate * chance)
+    return what
+
+
+@step
+def _gather_glow(paths, i, fields, f, at, rate):
+    if fields.first[f, GLOW] >= 0:
+        _glow(paths, i, fields, f, at, rate)
+    other = fields.other[f]
+    if other >= 0 and fields.first[other, GLOW] >= 0:
+        _glow(paths, i, fields, other, at, rate)
+
+
+@step
+def fly(paths, i, things, media, fields, j, f, near, far, depth, state):
     """Have a path fly through the medium of thing j from `near` to `far` (m). depth: the optical depth to its first tentative collision.
 
     Returns (state of the random numbers, how the flight ended, how far it came).
@@ -306,20 +396,21 @@ def fly(paths, i, things, fields, j, f, near, far, depth, state):
     origin = to_own(things, j, sub(vec3(paths.origin, i), offset_of(things, j)))
     direction = to_own(things, j, vec3(paths.direction, i))
     walk, t = _begin(fields, f, origin, direction, near), near
-    absorbs, scatters = _largest(paths.sigma_a, i, paths.lines[i]), _largest(paths.sigma_s, i, paths.lines[i])
+    most = _most_of(media, fields, f, paths.wavelength, i, paths.lines[i])
     glows, least = _is_taken(paths, i, fields, f), ZERO
     if glows:
         least = GLOW_STEPS / (F(CELL) * min(fields.voxel[f, 0], fields.voxel[f, 1], fields.voxel[f, 2]))
     for _ in range(MOST_COLLISIONS):
-        walk, t, rate = _to_collision(fields, f, walk, t, far, depth, absorbs, scatters, least)
+        walk, t, rate = _to_collision(fields, f, walk, t, far, depth, most, least)
         if rate <= ZERO:
             return state, FLEW, far
         at = lattice_at(fields, f, add(origin, scale(direction, t)))
         if glows:
-            _glow(paths, i, fields, f, at, rate)
+            _gather_glow(paths, i, fields, f, at, rate)
         state, u = next_random(state)
-        if _collide(paths, i, _here(fields, f, at), rate, u):
-            return state, WAS_SCATTERED, t
+        what = _collide(media, paths, i, fields, f, at, rate, u)
+        if what != FLEW:
+            return state, what, t
         if _largest(paths.weight, i, paths.lines[i]) <= ZERO:
             break
         state, u = next_random(state)
@@ -333,26 +424,22 @@ def pass_straight(scene, rows, column, wavelengths, i, lines, j, f, origin, dire
 
     wavelengths: (4, n), of which path i has its own. Returns the state of the random numbers.
     """
-    things, media, fields = scene.geometry.things, scene.media, scene.fields
-    m = things.matter[j]
+    things, media, fields, m = scene.geometry.things, scene.media, scene.fields, scene.fields.matter[f]
     origin = to_own(things, j, sub(origin, offset_of(things, j)))
     direction = to_own(things, j, direction)
     walk, t = _begin(fields, f, origin, direction, ZERO), ZERO
-    absorbs, scatters = ZERO, ZERO
-    for w in range(lines):
-        absorbs = max(absorbs, curve_at(media.sigma[m], wavelengths[w, i]))
-        scatters = max(scatters, curve_at(media.sigma_s[m], wavelengths[w, i]))
+    most = _most_of(media, fields, f, wavelengths, i, lines)
     for _ in range(MOST_COLLISIONS):
         state, u = next_random(state)
-        walk, t, rate = _to_collision(fields, f, walk, t, far, -log(ONE - u), absorbs, scatters, ZERO)
+        walk, t, rate = _to_collision(fields, f, walk, t, far, -log(ONE - u), most, ZERO)
         if rate <= ZERO:
             return state
-        here = _here(fields, f, lattice_at(fields, f, add(origin, scale(direction, t))))
+        here, there = _both_at(fields, f, lattice_at(fields, f, add(origin, scale(direction, t))))
         for w in range(lines):
             nm = wavelengths[w, i]
-            taken = curve_at(media.sigma[m], nm) * here.absorbs
-            taken += curve_at(media.sigma_s[m], nm) * _scattered_share(here, nm)
-            rows[w, column] *= max(ONE - taken / rate, ZERO)
+            own = curve_at(media.sigma[m], nm), curve_at(media.sigma_s[m], nm)
+            absorbs, scatters, other = _rates(media, fields, f, here, there, nm, own[0], own[1])
+            rows[w, column] *= max(ONE - (absorbs + scatters + other) / rate, ZERO)
         if _largest(rows, column, lines) <= NOTHING_LEFT:
             break
     for w in range(lines):
