@@ -246,7 +246,7 @@ class FourWays(Scattering):
 
 
 class Tooth(Scattering):
-    """Dark root to cream tip by a ramp along the form, into colour and mean free path; light from behind."""
+    """Dark root to cream tip by a ramp along the form, into colour and mean free path; light from behind; the cheap way beside it."""
 
     def test_its_tip_glows_and_its_root_does_not(self):
         page = self.page
@@ -258,6 +258,93 @@ class Tooth(Scattering):
         self.turn("Subsurface", "From behind", "0")
         dark = self.at(0.38, 0.2)
         self.assertLess(dark.sum(), 0.9 * tip.sum(), "without what comes from behind the tip is dull")
+        self.turn("Subsurface", "From behind", "1")
+        self.turn("Subsurface", "Amount", "0")
+        cheap = self.at(0.38, 0.2)
+        self.assertLess(cheap.sum(), 0.8 * tip.sum(), "body colour lets nothing through")
+        page.keyboard.press("\\")
+        page.get_by_test_id("proof-picture").wait_for()
+        page.keyboard.press("\\")
+        page.get_by_test_id("proof-picture").wait_for(state="detached")
+
+
+class Vases(Scattering):
+    """A vase coloured by a tint beside one coloured by absorption; depth from inky to pale; a trace of scattering, milky, ceramic."""
+
+    FLOOR, BELLY, TINTED_FLOOR, TINTED_BELLY = (0.668, 0.715), (0.668, 0.56), (0.332, 0.715), (0.332, 0.56)
+
+    def depth_of_color(self, place: tuple[float, float]) -> float:
+        """Blue over red."""
+        red, _, blue = self.at(*place, half=4)
+        return float(blue / max(red, 1e-3))
+
+    def test_three_looks_on_one_dial(self):
+        page = self.page
+        self.stand("Blue vase")
+        absorbs = self.depth_of_color(self.FLOOR) / self.depth_of_color(self.BELLY)
+        tinted = self.depth_of_color(self.TINTED_FLOOR) / self.depth_of_color(self.TINTED_BELLY)
+        self.assertGreater(absorbs, 1.5 * tinted, "only what absorbs is deeper where it is thick")
+        self.turn("Interior", "at depth", "0.3")
+        inky = self.at(*self.BELLY)
+        self.turn("Interior", "at depth", "20")
+        pale = self.at(*self.BELLY)
+        self.assertGreater(pale.sum(), 1.3 * inky.sum())
+        self.assertLess(colorful(pale[None]), 0.5 * colorful(inky[None]))
+        self.turn("Interior", "at depth", "2")
+        seen_through = []
+        for amount in ("0", "2", "100"):
+            self.turn("Interior", "Scattering", amount)
+            pixels = self.pixels()
+            row = slice(int(0.45 * len(pixels)), int(0.72 * len(pixels)))
+            column = slice(int(0.6 * pixels.shape[1]), int(0.74 * pixels.shape[1]))
+            seen_through.append(float(np.abs(np.diff(pixels[row, column].mean(axis=-1), axis=1)).mean()))
+        clear, milky, ceramic = seen_through
+        self.assertLess(milky, clear, "a milky rim is soft")
+        self.assertLess(ceramic, 0.8 * clear)
+        page.get_by_role("tab", name="Slab").click()
+        page.get_by_text("A slab as thick as the form reflects").wait_for()
+
+
+class SignalLamp(Scattering):
+    """A ruby cover about a lamp before a clear reflector: by absorption, by tint and by body colour; square and edge-on."""
+
+    CORE, RIM = (0.55, 0.46), (0.7, 0.46)
+
+    def color(self, band: str, dial: str, hex_code: str):
+        swatch = self.band(band).get_by_role("button", name=re.compile(f"^{dial} #"))
+        swatch.click()
+        box = self.band(band).get_by_label("sRGB")
+        box.fill(hex_code)
+        self.change(lambda: box.press("Enter"), samples=4)
+        swatch.click()
+
+    def core_over_rim(self) -> float:
+        return float(self.at(*self.CORE)[0] / self.at(*self.RIM)[0])
+
+    def test_only_absorption_has_a_pale_core_and_a_deep_rim(self):
+        page = self.page
+        self.stand("Signal cover, ruby")
+        polished = self.pixels()
+        self.turn("Interface", "Roughness", "0.3", samples=4)
+        frosted = self.pixels()
+        sharp, soft = (np.abs(np.diff(one[140:240, 150:270].mean(axis=-1))).mean() for one in (polished, frosted))
+        self.assertLess(soft, 0.8 * sharp, "lamp and cover merge")
+        absorbs, square = self.core_over_rim(), self.at(*self.CORE).sum()
+        self.go("Stage")
+        page.get_by_role("button", name="camera", exact=True).click()
+        azimuth = page.get_by_role("slider", name="Azimuth")
+        self.change(lambda: self.type_into(azimuth, "85"), samples=4)
+        self.assertLess(self.at(*self.CORE).sum(), 0.7 * square, "edge-on it is darker")
+        self.change(lambda: self.type_into(azimuth, "0"), samples=4)
+        self.go("Bench")
+        self.color("Interior", "Transmission colour", "#ffffff")
+        self.color("Interface", "Surface tint", "#e06058")
+        tinted = self.core_over_rim()
+        self.assertGreater(absorbs, 1.2 * tinted, "a tint is as deep wherever light goes in")
+        self.color("Interface", "Surface tint", "#ffffff")
+        self.change(lambda: page.get_by_role("button", name="+ body colour", exact=True).click(), samples=4)
+        self.color("Body colour", "Colour", "#d02020")
+        self.assertLess(self.core_over_rim(), 2, "body colour lets no lamp through")
 
 
 class ThinAndThick(Scattering):
@@ -277,6 +364,12 @@ class ThinAndThick(Scattering):
         self.assertGreater(self.hue(0.61, 0.58), thin + 0.05, "spent: what was orange turns yellow")
         self.turn("Interior", "Concentration", "3")
         self.assertLess(self.hue(0.61, 0.58), thin - 0.05, "fresh: what was orange turns red")
+        self.turn("Interior", "Concentration", "0.1")
+        self.turn("Interior", "at depth", "20")
+        larger = self.page.get_by_role("combobox", name="stage")
+        self.change(lambda: larger.select_option(label="Cordial, ten times as large"), samples=3)
+        self.assertAlmostEqual(self.hue(0.61, 0.58), thin, delta=0.06, msg="ten times the size, ten times the depth")
+        self.assertAlmostEqual(self.hue(0.8, 0.6), thick, delta=0.06)
 
 
 class HarbourFog(Scattering):
