@@ -397,6 +397,59 @@ class HarbourFog(Scattering):
         page.get_by_role("slider", name="Droplets").wait_for()
 
 
+class Mixing(Scattering):
+    """Soot laid into the fog: a second medium on the other side of a split, mixed in by its mask."""
+
+    BEAM = (0.62, 0.33)
+
+    def test_soot_in_the_fog(self):
+        page = self.page
+        self.stand("Harbour fog")
+        beam = self.at(*self.BEAM)
+        page.get_by_role("button", name="+ split", exact=True).click()
+        page.get_by_label("Side of interior").select_option("first")
+        self.change(lambda: page.get_by_role("button", name="+ interior second").click(), samples=3)
+        mask = self.band("Split").get_by_role("slider", name="Mask", exact=True)
+        self.change(lambda: self.type_into(mask, "1"), samples=3)
+        self.assertLess(self.at(*self.BEAM).sum(), 0.8 * beam.sum(), "the second is nothing yet: no beam stands in it")
+        self.change(lambda: self.type_into(mask, "0.5"), samples=3)
+        half = self.at(*self.BEAM)
+        soot = page.get_by_role("region", name="Interior", exact=True).last
+        for dial, text in (("at depth", "40"), ("Scattering", "0.5")):
+            slider = soot.get_by_role("slider", name=dial, exact=True)
+            self.change(lambda slider=slider, text=text: self.type_into(slider, text))
+        swatch = soot.get_by_role("button", name=re.compile("^Transmission colour #"))
+        swatch.click()
+        soot.get_by_label("sRGB").fill("#a07850")
+        self.change(lambda: soot.get_by_label("sRGB").press("Enter"), samples=3)
+        brown = self.at(*self.BEAM)
+        self.assertGreater(brown[0] / brown[2], 1.15 * half[0] / half[2], "soot takes the blue")
+
+
+class OpenSea(Scattering):
+    """Water to the horizon under a low sun: blue-green by what scatters in it, the deep not black; crests that fold are told."""
+
+    def test_the_deep_is_not_black(self):
+        page, near = self.page, (0.5, 0.9)
+        self.stand("Open sea")
+        sea = self.at(*near, half=16)
+        self.turn("Interior", "Scattering", "0")
+        black = self.at(*near, half=16)
+        self.assertLess(black.sum(), 0.9 * sea.sum(), "without scattering only the sky is seen in it")
+        self.turn("Interior", "Scattering", "0.6")
+        most = self.at(*near, half=16)
+        self.assertGreater(min(most[1:] / most[0]), 2, "at its most it is blue-green")
+        self.turn("Interior", "Scattering", "0.06")
+        self.go("Stage")
+        page.get_by_role("button", name="Sea", exact=True).click()
+        wind = page.get_by_role("slider", name="Wind")
+        choppiness = page.get_by_role("slider", name="Choppiness")
+        self.change(lambda: self.type_into(wind, "12"), samples=3)
+        self.change(lambda: self.type_into(choppiness, "2.5"), samples=3)
+        self.go("Bench")
+        page.get_by_text("crests fold over themselves").wait_for()
+
+
 class ChimneyAndWick(Scattering):
     """A file of grids opened and read; density through a hard ramp; a flame by black body and by ramp, blown out and held; its ghost."""
 
