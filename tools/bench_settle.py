@@ -27,6 +27,9 @@ STAGES = (
         ("whale-tooth", "tooth-bench"),
     ),
     *(("jade", "seal-desk"), ("rosehip-syrup", "cordial-table"), ("harbour-fog", "harbour")),
+    *(("fog-and-soot", "harbour"), ("chimney-smoke", "over-the-roofs"), ("wick-flame", "two-wicks")),
+    *(("ruby-scattering", "four-ways"), ("open-sea", "off-the-skerry"), ("vase-blue", "two-vases")),
+    ("signal-cover", "signal-lamp"),
 )
 """Every demo stage, with the material that stands on it."""
 

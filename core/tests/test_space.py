@@ -534,6 +534,13 @@ class Notes(SimpleTestCase):
         self.assertIn("flame blown out", self.rules(within(("flame", {"emission_luminance": 50}))))
         self.assertNotIn("flame blown out", self.rules(within(("flame", {"emission_luminance": 0.3}))))
 
+    def test_detail_finer_than_voxels(self):
+        def cloud(size: float) -> Material:
+            return driven([slip("cloud", "noise", size=size)], "cloud", scatter_amount=1.0)
+
+        self.assertIn("finer than a voxel", self.rules(cloud(0.05)))
+        self.assertNotIn("finer than a voxel", self.rules(cloud(2.0)))
+
     def test_black_fog(self):
         fog = within(("interior", {"transmission_depth": 2.0, "scatter_amount": 1.0}))
         around = stage("ball", {"diameter": 300}, camera={"distance": 60})

@@ -9,7 +9,9 @@ class Vase:
     """A tall vase, empty: a foot, a belly, a neck and a lip that flares, with a thick floor."""
 
     height = dial(20, 2, 60, hard=(0.1, 1000), unit="cm", scale="log", ends=("bud", "floor vase"))
-    belly = dial(11, 1, 40, hard=(0.1, 1000), unit="cm", scale="log", ends=("slim", "round"), help="Where it is widest.")
+    belly = dial(
+        11, 1, 40, hard=(0.1, 1000), unit="cm", scale="log", ends=("slim", "round"), help="Where it is widest."
+    )
     neck = dial(0.42, 0.15, 0.9, ends=("narrow", "wide"), help="The width of its neck over that of its belly.")
     lip = dial(0.62, 0.2, 1, ends=("straight", "flared"), help="The width of its lip over that of its belly.")
     wall = dial(0.5, 0.05, 3, hard=(0.005, 100), unit="cm", scale="log", ends=("thin", "heavy"))

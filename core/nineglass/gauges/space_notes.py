@@ -1,12 +1,13 @@
 """Bench notes on what varies in space: grids that are not read, light that no lamp gives, fog that is black."""
 
 import numpy as np
+from scipy.ndimage import map_coordinates
 
 from nineglass.catalogue import CAMERAS, LAMPS, SLIPS
 from nineglass.documents.bands.flame import BLACK_BODY
 from nineglass.documents.note import AddLamp, Change, Note, PutOnWire
 from nineglass.gauges import Reading
-from nineglass.gauges.ghost import flame_on_bench, ghost_of, glow_of
+from nineglass.gauges.ghost import fields_on_bench, flame_on_bench, ghost_of, glow_of
 from nineglass.gauges.stage_notes import light_shares
 from nineglass.gauges.surface import form_size_cm, places, values_at
 from nineglass.gauges.within import MIDDLE, absorption_of, scattering_of
@@ -14,7 +15,7 @@ from nineglass.spectra.blackbody import COLDEST_SEEN_K
 from nineglass.trace.geometry.standing import Placed
 from nineglass.trace.matter import is_open, varying_of
 from nineglass.trace.media.fields import Field
-from nineglass.trace.media.varying import GLOW
+from nineglass.trace.media.varying import ABSORBS, GLOW
 from nineglass.trace.scene import filled
 
 BLACK_DEPTH = 6.0
@@ -40,6 +41,7 @@ def notes_on_space(reading: Reading) -> list[Note]:
         *_empty(reading),
         *_not_kelvin(reading),
         *_reads_a_surface(reading),
+        *_finer_than_voxels(reading),
         *_on_flame(reading),
         *_black_fog(reading),
     ]
@@ -126,6 +128,28 @@ def _reads_a_surface(reading: Reading):
             "Read the position instead",
             [],
         )
+
+
+def _finer_than_voxels(reading: Reading):
+    """What a network says of the density between voxels, against what is laid out on them."""
+    density = _values(reading, "interior", "density")
+    _, found = fields_on_bench(reading) or (None, [])
+    if density is None or len(found) != 1 or density.std() <= 0.01 * abs(density.mean()):
+        return
+    box, inputs = found[0].box, places(reading)
+    sides = box.size * 100 / np.array(box.shape[::-1])
+    own = np.stack([inputs[axis] for axis in "xyz"])
+    middles = (own - box.low[:, None] * 100) / sides[:, None] - 0.5
+    laid = map_coordinates(found[0].channels[ABSORBS][0], middles[::-1], order=1, mode="nearest")
+    lost = 1 - (np.corrcoef(laid, density[0])[0, 1] ** 2 if laid.std() > 0 else 0.0)
+    if lost > MOST_LOST:
+        says = f"The density has detail finer than the voxels that it is laid out on, of {10 * sides.max():.2g} mm: {lost:.0%} of how it varies is lost."
+        remedy = "Make the pattern larger, or the form smaller"
+        yield Note("finer than a voxel", says, float(lost), _band(reading, "interior"), "density", remedy, [])
+
+
+MOST_LOST = 0.3
+"""The share of its variance that a density may lose between voxels before it is told."""
 
 
 def _on_flame(reading: Reading):

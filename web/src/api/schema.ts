@@ -896,6 +896,20 @@ export interface components {
             type: "number" | "color" | "vector";
         };
         /**
+         * Rest
+         * @description What lies where a band is not there in full.
+         */
+        Rest: {
+            /** Amount */
+            amount: string;
+            /** Kind */
+            kind: string;
+            /** Dials */
+            dials: {
+                [key: string]: string;
+            };
+        };
+        /**
          * Rules
          * @description What a declaration may say beside its dials, each as a class attribute of the same name.
          */
@@ -925,6 +939,12 @@ export interface components {
              * @default []
              */
             excludes: string[];
+            /**
+             * Beyond Splits
+             * @default false
+             */
+            beyond_splits: boolean;
+            rest?: components["schemas"]["Rest"] | null;
             /**
              * Splits
              * @default false
