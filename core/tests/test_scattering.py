@@ -519,6 +519,24 @@ class Fog(SimpleTestCase):
         found = float(luminance(film.rgb().mean(axis=(0, 1)))) / self.luminance_of_a_lamp()
         self.assertAlmostEqual(found / once, 1, delta=0.02)
 
+    def test_a_cone_of_light_scatters_as_much_as_light_to_all_sides(self):
+        """From the middle of a ball of thin fog all light goes as far through it, whichever way: a spot and a point of one power give the same."""
+        dials = {"transmission_depth": 100.0, "scatter_amount": 0.05}
+        unseen = {"camera": False, "reflections": False, "shadows": True}
+        spot = {"diameter": 0.2, "cone": 16, "edge": 0.3}
+        seen = []
+        for kind, about in (("point", {}), ("spot", spot)):
+            place = {"power": 10.0, "distance": 1, "azimuth": 60, "elevation": 20}
+            lamp = {"kind": kind, "dials": place | about, "seen": unseen}
+            on = stage(
+                objects=[thing("fog", "ball", {"diameter": 100})],
+                lamps=[lamp],
+                surround={"light": {"kind": "plain", "dials": {"color": [0, 0, 0]}}},
+                camera={"distance": 400, "focal_length": 80},
+            )
+            seen.append(float(luminance(render(self.fog(**dials), on, 48, 512).rgb().mean(axis=(0, 1)))))
+        self.assertAlmostEqual(seen[1] / seen[0], 1, delta=0.02)
+
     def test_it_guides_the_filter_as_one_even_thing(self):
         dials = {"transmission_depth": 1.0, "transmission_color": [0.9, 0.5, 0.2], "scatter_amount": 1.0}
         film = render(self.fog(**dials), stage("ball", {"diameter": 20}, camera={"distance": 5}), 8, 8)

@@ -6,6 +6,7 @@ from uuid import UUID
 from nineglass.describe import FileKind
 from nineglass.documents.model import ModuleFile
 from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
+from nineglass.matter.scatterers import Scatterer, scatterers
 from nineglass.matter.substances import Substance, substances
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
@@ -72,6 +73,11 @@ class NewerModule(Schema):
 @router.get("substances", response=list[Substance])
 def all_substances(request):
     return list(substances().values())
+
+
+@router.get("scatterers", response=list[Scatterer])
+def all_scatterers(request):
+    return list(scatterers().values())
 
 
 @router.post("curves", response={200: CurveOut, 422: FaultsOut})

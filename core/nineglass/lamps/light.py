@@ -44,6 +44,21 @@ class Light:
         """The way that it looks: towards the middle of the stage."""
         return -self.centre / max(float(np.linalg.norm(self.centre)), 1e-12)
 
+    @property
+    def widest(self) -> float:
+        """The largest angle to its axis (rad) at which it gives light."""
+        if self.beam is None:
+            return pi
+        lit = np.flatnonzero(self.beam.max(axis=1) > 0)
+        return radians(min(float(lit[-1]) + 1, 180)) if len(lit) else 0.0
+
+    @property
+    def radius(self) -> float:
+        """Of a ball about its middle that holds it, m; 0 of a sun."""
+        if self.shape == SUN:
+            return 0.0
+        return max(float(np.hypot(np.linalg.norm(self.across), np.linalg.norm(self.up))), self.spread)
+
 
 def beam_of(share: Callable[[np.ndarray, np.ndarray], np.ndarray], *, slanted: bool) -> np.ndarray:
     """(181, 73) a beam from its share over the angle to the axis and around it (rad), of mean 1, so that power stays power.

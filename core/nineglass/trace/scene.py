@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from math import cos, sin
 from typing import NamedTuple
 
 import numpy as np
@@ -397,6 +398,8 @@ def _lamps(stage: Stage) -> tuple[Lamps, list[np.ndarray]]:
             [sum(bits[name] for name in (bits if lamp.lights is None else lamp.lights)) for lamp in on], np.int32
         ),
         clear=np.array([not lamp.seen.shadows for lamp in on], np.int32),
+        cone=np.array([cos(light.widest) for light in lights], np.float32),
+        behind=np.array([light.radius / max(sin(light.widest), 1e-3) for light in lights], np.float32),
         beam=np.array(
             [k if light.beam is not None else -1 for light, k in zip(lights, numbers, strict=True)], np.int32
         ),

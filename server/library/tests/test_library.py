@@ -43,8 +43,15 @@ class Library(TestCase):
         self.assertAlmostEqual(found["diamond"]["n_d"], 2.4175, places=3)
         self.assertIn("CC0", found["water"]["licence"])
 
+    def test_matter_that_scatters_comes_with_its_source(self):
+        found = self.client.get("/api/scatterers").json()
+        self.assertGreaterEqual(len(found), 12)
+        for one in found:
+            self.assertTrue(one["source"] and one["licence"], one["name"])
+            self.assertEqual(len(one["wavelengths_nm"]), len(one["reduced_per_mm"]))
+
     def test_nothing_is_shown_without_signing_in(self):
-        for path in ("/api/substances", "/api/files", "/api/modules"):
+        for path in ("/api/substances", "/api/scatterers", "/api/files", "/api/modules"):
             self.assertEqual(Client().get(path).status_code, 401)
 
     def keep(self, name="Rim", value=0.4, **about):

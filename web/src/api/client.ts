@@ -28,6 +28,7 @@ export type Lamp = Schemas["Lamp"];
 export type StagePart = Schemas["Part"];
 export type Seen = Schemas["Seen"];
 export type Substance = Schemas["Substance"];
+export type Scatterer = Schemas["Scatterer"];
 export type KeptFile = Schemas["KeptFileOut"];
 export type Fault = Schemas["FaultOut"];
 

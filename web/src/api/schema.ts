@@ -233,6 +233,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scatterers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Scatterers */
+        get: operations["library_api_all_scatterers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/curves": {
         parameters: {
             query?: never;
@@ -1386,6 +1403,26 @@ export interface components {
             k: number[] | null;
             /** Lets Light Through */
             readonly lets_light_through: boolean;
+        };
+        /**
+         * Scatterer
+         * @description Reduced scattering and absorption over wavelength, with the source of the data.
+         */
+        Scatterer: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Source */
+            source: string;
+            /** Licence */
+            licence: string;
+            /** Wavelengths Nm */
+            wavelengths_nm: number[];
+            /** Reduced Per Mm */
+            reduced_per_mm: number[];
+            /** Absorbed Per Mm */
+            absorbed_per_mm: number[];
         };
         /** CurveOut */
         CurveOut: {
@@ -2699,6 +2736,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Substance"][];
+                };
+            };
+        };
+    };
+    library_api_all_scatterers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scatterer"][];
                 };
             };
         };

@@ -1,11 +1,12 @@
 import { useState } from "react";
 import type { KeptModule } from "../api/client";
 import { Modules } from "./Modules";
+import { Scatterers } from "./Scatterers";
 import { Substances } from "./Substances";
 
-const SHELVES = ["substances", "modules"] as const;
+const SHELVES = ["substances", "matter that scatters", "modules"] as const;
 
-/** What is kept for every material: measured matter, and modules. */
+/** What is kept for every material: measured matter, clear and scattering, and modules. */
 export function Library({ onPlace }: { onPlace: (kept: KeptModule) => void }) {
   const [shelf, setShelf] = useState<(typeof SHELVES)[number]>("substances");
   return (
@@ -24,7 +25,11 @@ export function Library({ onPlace }: { onPlace: (kept: KeptModule) => void }) {
           </button>
         ))}
       </div>
-      <div className="min-h-0 grow">{shelf === "modules" ? <Modules onPlace={onPlace} /> : <Substances />}</div>
+      <div className="min-h-0 grow">
+        {shelf === "substances" && <Substances />}
+        {shelf === "matter that scatters" && <Scatterers />}
+        {shelf === "modules" && <Modules onPlace={onPlace} />}
+      </div>
     </div>
   );
 }

@@ -1,8 +1,6 @@
 import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
-import type { Substance } from "../api/client";
-import { CurvesPlot } from "../gauges/CurvesPlot";
-import { say } from "../ui/numbers";
+import { MeasuredCurve } from "./MeasuredCurve";
 import { Seek } from "./Seek";
 import { putOnBench, useSubstances } from "./substances";
 
@@ -67,12 +65,16 @@ export function Substances() {
             n_d {chosen.n_d.toFixed(4)}
             {chosen.abbe_number ? `, Abbe number ${chosen.abbe_number.toFixed(1)}` : ""}
           </p>
-          <Curve title="Index over wavelength" about={chosen} values={chosen.n} />
+          <MeasuredCurve title="Index over wavelength" wavelengths={chosen.wavelengths_nm} values={chosen.n} />
           {chosen.k && !chosen.lets_light_through && (
-            <Curve title="Extinction over wavelength" about={chosen} values={chosen.k} />
+            <MeasuredCurve title="Extinction over wavelength" wavelengths={chosen.wavelengths_nm} values={chosen.k} />
           )}
           {chosen.k && chosen.lets_light_through && (
-            <Curve title="Absorption per metre" about={chosen} values={perMetre(chosen.k, chosen.wavelengths_nm)} />
+            <MeasuredCurve
+              title="Absorption per metre"
+              wavelengths={chosen.wavelengths_nm}
+              values={perMetre(chosen.k, chosen.wavelengths_nm)}
+            />
           )}
           <button
             type="button"
@@ -93,23 +95,3 @@ export function Substances() {
 
 /** 4 pi k / wavelength, in 1/m. */
 const perMetre = (k: number[], nm: number[]) => k.map((v, i) => (4 * Math.PI * v) / (nm[i] * 1e-9));
-
-function Curve({ title, about, values }: { title: string; about: Substance; values: number[] }) {
-  const low = Math.min(...values);
-  const high = Math.max(...values);
-  const room = Math.max((high - low) * 0.2, high * 1e-3, 1e-9);
-  return (
-    <div className="my-2">
-      <CurvesPlot
-        curves={{
-          x: { label: "wavelength", unit: "nm", values: about.wavelengths_nm },
-          y: { label: title, low: low - room, high: high + room },
-          curves: [{ label: title, values }],
-          marks: [{ x: 587.6, label: "d 587.6 nm" }],
-          caption: `${title}: ${say(values[0])} at ${about.wavelengths_nm[0]} nm, ${say(values[values.length - 1])} at ${about.wavelengths_nm[values.length - 1]} nm.`,
-          varies: false,
-        }}
-      />
-    </div>
-  );
-}

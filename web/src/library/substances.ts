@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { dialsOf } from "../api/catalogue";
-import { api, type Band, type Catalogue, type Substance, type Wire } from "../api/client";
+import { api, type Band, type Catalogue, type Scatterer, type Substance, type Wire } from "../api/client";
 import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
 import { inCompanyOf, withBand } from "../section/order";
 
@@ -14,8 +14,18 @@ export function useSubstances(): Substance[] {
   return data;
 }
 
+/** Measured matter that scatters light, what scatters least first. */
+export function useScatterers(): Scatterer[] {
+  const { data = [] } = useQuery({
+    queryKey: ["scatterers"],
+    queryFn: async () => ((await api.GET("/api/scatterers")).data ?? []) as Scatterer[],
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  return data;
+}
+
 /** Puts measured matter into the first band that takes it, beside what can be there with it; wires into what it replaces are taken off. */
-export function putOnBench(substance: Substance, catalogue: Catalogue): string {
+export function putOnBench(substance: Substance | Scatterer, catalogue: Catalogue): string {
   const { material } = useDocuments.getState();
   const [taker] = catalogue.kinds.flatMap((kind) => {
     const dial = kind.role === "band" && dialsOf(kind).find((one) => one.choices?.includes(substance.name));

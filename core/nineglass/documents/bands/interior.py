@@ -103,7 +103,12 @@ class Interior:
         drivable=True,
         when=("scattering", COLOR),
     )
-    scatterer = choice(*scatterer_names(), label="Scattering matter", when=("scattering", SUBSTANCE))
+    scatterer = choice(
+        *scatterer_names(),
+        label="Scattering matter",
+        when=("scattering", SUBSTANCE),
+        brings={"scattering": SUBSTANCE, "scatter_amount": 1.0},
+    )
     scatter_curve = curve(
         [[400, 1.0], [500, 0.41], [600, 0.2], [700, 0.11]],
         label="Scattered share",

@@ -33,6 +33,8 @@ class Lamps(NamedTuple):
     seen: np.ndarray  # (n,) int32 bits
     lights: np.ndarray  # (n,) int32 a bit for each object that it lights
     clear: np.ndarray  # (n,) int32: 1 when no shadow is cast
+    cone: np.ndarray  # (n,) the cosine of the widest angle to its axis that it lights
+    behind: np.ndarray  # (n,) m: how far behind its middle the cone begins that holds all that it lights
     beam: np.ndarray  # (n,) int32: row of `beams`, -1 for none
     beams: np.ndarray  # (b, 181, 73) float32: over the mean, by the angle to the axis and around it
 

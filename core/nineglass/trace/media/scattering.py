@@ -69,6 +69,9 @@ ALONG_DRAWS = 3
 CLOSE, FARTHEST = F(1e-4), F(1e5)
 """m: how near to a lamp a flight counts as passing it; and how far flights are looked along."""
 
+WIDE = F(0.1)
+"""The cosine of the angle of a lamp's beam below which it counts as lighting all around."""
+
 THIN = F(1e-3)
 """An optical depth below which a flight is about the same all along."""
 
@@ -232,30 +235,71 @@ def _exponential_density(sigma, near, far, t):
 
 
 @step
-def _place_along(scene, origin, direction, sigma, near, far, which, u):
-    """(distance, density) at which lamps are asked along a flight: half of the time by the light of one of them, half by the scattering.
-    Either could have drawn each place (Veach 1997, balance heuristic)."""
-    lamps = scene.lamps
-    n = lamps.shape.size
-    by_lamp = which < HALF
-    which = which * TWO - (ZERO if by_lamp else ONE)
-    k = min(int(which * F(n)), n - 1)
-    if n == 0 or lamps.shape[k] == SUN:
-        t = _exponential(sigma, near, far, u)
-        return t, _exponential_density(sigma, near, far, t)
-    if by_lamp:
-        t = _equiangular(lamps, k, origin, direction, near, far, u)
-    else:
-        t = _exponential(sigma, near, far, u)
-    density = _equiangular_density(lamps, k, origin, direction, near, far, t)
-    return t, HALF * (density + _exponential_density(sigma, near, far, t))
+def _lit_span(lamps, k, origin, direction, near, far):
+    """The part of a flight that lies in the cone that a lamp lights: (from, to); from its end on where none does."""
+    if lamps.shape[k] == SUN:
+        return far, far
+    if lamps.cone[k] < WIDE:
+        return near, far
+    axis, c = (lamps.normal[k, 0], lamps.normal[k, 1], lamps.normal[k, 2]), lamps.cone[k] * lamps.cone[k]
+    tip = sub((lamps.centre[k, 0], lamps.centre[k, 1], lamps.centre[k, 2]), scale(axis, lamps.behind[k]))
+    v = sub(origin, tip)
+    along, ahead = dot(v, axis), dot(direction, axis)
+    a, half_b = ahead * ahead - c, ahead * along - c * dot(direction, v)
+    root = half_b * half_b - a * (along * along - c * dot(v, v))
+    if abs(a) < F(1e-6) or root <= ZERO:
+        # Along its side, or past its tip: about nothing of it.
+        return (near, far) if a > ZERO and along + ahead * near > ZERO else (far, far)
+    root = sqrt(root)
+    first, second = min((-half_b - root) / a, (-half_b + root) / a), max((-half_b - root) / a, (-half_b + root) / a)
+    if a < ZERO:
+        if along + ahead * HALF * (first + second) < ZERO:
+            return far, far
+        return max(first, near), min(second, far)
+    return (max(second, near), far) if ahead > ZERO else (near, min(first, far))
 
 
 @step
-def _is_lit_along(paths, i, scene, m, f):
-    """Whether lamps are asked somewhere along a flight, not where it is scattered: in media without a boundary, of what the eye looks along.
-    What was scattered before is seen less sharply, and asks where it is scattered; so does what goes through smoke that lamps are far from."""
-    if m == AIR or not (scene.media.open[m] and scene.media.scatters[m]) or paths.state[i] & SCATTERED:
+def _lamp_along(lamps, origin, direction, near, far, u):
+    """One of the lamps that light a part of a flight: (its number, -1 when none does; from, to)."""
+    chosen, low, high, count = -1, near, far, ZERO
+    for k in range(lamps.shape.size):
+        first, last = _lit_span(lamps, k, origin, direction, near, far)
+        if last - first <= F(1e-6):
+            continue
+        count += ONE
+        if u * count < ONE:
+            chosen, low, high, u = k, first, last, u * count
+        else:
+            u = (u * count - ONE) / (count - ONE)
+    return chosen, low, high
+
+
+@step
+def _place_along(scene, origin, direction, sigma, near, far, which, u):
+    """(distance, density) at which lamps are asked along a flight: half of the time by the light of one of them, half by the scattering.
+    Either could have drawn each place (Veach 1997, balance heuristic)."""
+    by_lamp = which < HALF
+    which = which * TWO - (ZERO if by_lamp else ONE)
+    k, low, high = _lamp_along(scene.lamps, origin, direction, near, far, which)
+    if k < 0:
+        t = _exponential(sigma, near, far, u)
+        return t, _exponential_density(sigma, near, far, t)
+    if by_lamp:
+        t = _equiangular(scene.lamps, k, origin, direction, low, high, u)
+    else:
+        t = _exponential(sigma, near, far, u)
+    density = _exponential_density(sigma, near, far, t)
+    if low <= t <= high:
+        density += _equiangular_density(scene.lamps, k, origin, direction, low, high, t)
+    return t, HALF * density
+
+
+@step
+def _is_lit_along(scene, m, f):
+    """Whether lamps are asked somewhere along a flight, not where it is scattered: in media without a boundary. What goes through smoke that
+    lamps are far from asks where it is scattered."""
+    if m == AIR or not (scene.media.open[m] and scene.media.scatters[m]):
         return False
     return f < 0 or scene.fields.near[f] != 0
 
@@ -392,7 +436,7 @@ def _walk(batch, scene, i, seed):
         f = fields.of[paths.medium[i]] if m != AIR else AIR
         done = m != AIR and media.scattered_once[m] != 0 and (scattered > 0 or was_within)
         if f >= 0 or (m != AIR and media.scatters[m] and not done):
-            along = _is_lit_along(paths, i, scene, m, f)
+            along = _is_lit_along(scene, m, f)
             if along:
                 _light_along(batch, scene, i, m, f, behind, hits.distance[i], seed)
             state, flight, which, u, v = _draw(paths, i, seed, state, scattered)
