@@ -187,7 +187,7 @@ def main() -> None:
             page.get_by_label("material").first.select_option(label="Abalone, film by thickness")
             page.wait_for_timeout(2500)
             self.wait_for_picture(samples=16)
-            page.locator("[data-slip=nacre_use]").click(position={"x": 24, "y": 10})
+            page.locator("[data-slip=nacre_use] header").click()
             page.wait_for_timeout(500)
             page.screenshot(path=SHOTS / "module.png")
             page.keyboard.press("o")

@@ -58,16 +58,20 @@ export function Scatterers() {
       {chosen && (
         <aside className="w-[46%] shrink-0 overflow-y-auto border-l border-base-content p-3" aria-label={chosen.title}>
           <h2 className="text-[14px] font-semibold">{chosen.title}</h2>
-          <MeasuredCurve
-            title="Reduced scattering per mm"
-            wavelengths={chosen.wavelengths_nm}
-            values={chosen.reduced_per_mm}
-          />
-          <MeasuredCurve
-            title="Absorption per mm"
-            wavelengths={chosen.wavelengths_nm}
-            values={chosen.absorbed_per_mm}
-          />
+          {[
+            { of: "Reduced scattering", perMm: chosen.reduced_per_mm },
+            { of: "Absorption", perMm: chosen.absorbed_per_mm },
+          ].map(({ of, perMm }) => {
+            const isFaint = Math.max(...perMm) < FAINT_PER_MM;
+            return (
+              <MeasuredCurve
+                key={of}
+                title={`${of} per ${isFaint ? "m" : "mm"}`}
+                wavelengths={chosen.wavelengths_nm}
+                values={isFaint ? perMm.map((one) => 1000 * one) : perMm}
+              />
+            );
+          })}
           <button
             type="button"
             className="btn btn-sm my-2 bg-marker text-[#1d1d1d]"
@@ -86,6 +90,7 @@ export function Scatterers() {
 }
 
 const MIDDLE_NM = 550;
+const FAINT_PER_MM = 1e-3;
 
 /** The mean free path in the middle of the spectrum, in words; per_mm: measured at some wavelengths (nm). */
 function length(nm: number[], perMm: number[]): string {
@@ -93,5 +98,6 @@ function length(nm: number[], perMm: number[]): string {
   const k = Math.max(after, 1);
   const share = Math.min(Math.max((MIDDLE_NM - nm[k - 1]) / (nm[k] - nm[k - 1]), 0), 1);
   const value = perMm[k - 1] + (perMm[k] - perMm[k - 1]) * share;
-  return value > 1e-6 ? `${say(1 / value)} mm` : "never";
+  if (value <= 1e-9) return "never";
+  return value < FAINT_PER_MM ? `${say(1e-3 / value)} m` : `${say(1 / value)} mm`;
 }
