@@ -56,6 +56,13 @@ class StagePlace(BrowserCase):
         self.assertEqual(self.band("Interface").get_by_label("Substance").input_value(), "diamond")
         self.page.get_by_role("tab", name="Index").click()
         self.page.get_by_text("n = 2.4175").wait_for()
+        self.go("Library")
+        self.page.get_by_role("tab", name="matter that scatters").click()
+        self.page.get_by_role("button", name="Whole milk").click()
+        self.page.get_by_text("Source: ").wait_for()
+        self.change(lambda: self.page.get_by_role("button", name="Put on the bench").click(), samples=1)
+        self.go("Bench")
+        self.assertEqual(self.band("Interior").get_by_label("Scattering matter").input_value(), "whole-milk")
 
     def test_the_picture_tells_its_light_and_its_way(self):
         self.wait_for_picture(samples=2)
