@@ -54,7 +54,7 @@ LONGEST_PATH, SHORTEST_PATH = 3.0, 1 / 1000
 """Mean free paths, of the size of the form, beyond which nothing is scattered, and below which the matter is matt."""
 
 GOOD_PATH = 1 / 10
-FAR_CM = 1000
+FAR_CM = 100
 """Longer ways are told in m."""
 
 
@@ -71,7 +71,7 @@ def _on_scattering(reading: Reading):
     better = float(f"{reading.values[band.kind, dial] * times:.2g}")
     about = (path / size, band.id, dial, f"Set to {better:g}", [Change(band.id, dial, better)])
     if path > LONGEST_PATH * size:
-        far = f"{path / 100:,.0f} m" if path > FAR_CM else f"{path:.0f} cm"
+        far = f"{path:.3g} cm" if path < FAR_CM else f"{path / 100:,.1f} m"
         says = f"Light goes {far} until it is scattered, {path / size:,.0f} times the form of {size:.2g} cm: nothing of it is seen."
         yield Note("nothing scatters", says, *about)
     elif path < SHORTEST_PATH * size:

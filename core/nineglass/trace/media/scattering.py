@@ -296,10 +296,10 @@ def _place_along(scene, origin, direction, sigma, near, far, which, u):
 
 
 @step
-def _is_lit_along(scene, m, f):
-    """Whether lamps are asked somewhere along a flight, not where it is scattered: in media without a boundary. What goes through smoke that
-    lamps are far from asks where it is scattered."""
-    if m == AIR or not (scene.media.open[m] and scene.media.scatters[m]):
+def _is_lit_along(paths, i, scene, m, f):
+    """Whether lamps are asked somewhere along a flight, not where it is scattered: in media without a boundary, of what the eye looks along.
+    What was scattered before is seen less sharply, and asks where it is scattered; so does what goes through smoke that lamps are far from."""
+    if m == AIR or not (scene.media.open[m] and scene.media.scatters[m]) or paths.state[i] & SCATTERED:
         return False
     return f < 0 or scene.fields.near[f] != 0
 
@@ -436,7 +436,7 @@ def _walk(batch, scene, i, seed):
         f = fields.of[paths.medium[i]] if m != AIR else AIR
         done = m != AIR and media.scattered_once[m] != 0 and (scattered > 0 or was_within)
         if f >= 0 or (m != AIR and media.scatters[m] and not done):
-            along = _is_lit_along(scene, m, f)
+            along = _is_lit_along(paths, i, scene, m, f)
             if along:
                 _light_along(batch, scene, i, m, f, behind, hits.distance[i], seed)
             state, flight, which, u, v = _draw(paths, i, seed, state, scattered)
