@@ -31,7 +31,7 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-PATIENCE_MS = 20_000
+PATIENCE_MS = 60_000
 
 
 class BrowserCase(TransactionTestCase):
