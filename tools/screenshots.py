@@ -24,7 +24,8 @@ SHEETS = {
         *(("milk-glass", "milk-steps"), ("tallow", "candle-sill"), ("whale-tooth", "tooth-bench")),
         *(("jade", "seal-desk"), ("rosehip-syrup", "cordial-table"), ("harbour-fog", "harbour")),
         *(("chimney-smoke", "over-the-roofs"), ("wick-flame", "two-wicks"), ("ruby-scattering", "four-ways")),
-        ("open-sea", "off-the-skerry"),
+        *(("open-sea", "off-the-skerry"), ("fog-and-soot", "harbour"), ("vase-blue", "two-vases")),
+        *(("signal-cover", "signal-lamp"), ("rosehip-syrup", "cordial-tenfold")),
     ),
 }
 """Sheets of renders of the demo: (material, stage) each."""
