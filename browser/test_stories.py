@@ -217,6 +217,15 @@ class Scattering(BrowserCase):
         slider = self.band(band).get_by_role("slider", name=dial, exact=True)
         self.change(lambda: self.type_into(slider, text), samples=samples)
 
+    def paint(self, band, dial: str, hex_code: str, samples: int = 4):
+        """Set a colour of a band, by its sRGB code."""
+        swatch = band.get_by_role("button", name=re.compile(f"^{dial} #"))
+        swatch.click()
+        box = band.get_by_label("sRGB")
+        box.fill(hex_code)
+        self.change(lambda: box.press("Enter"), samples=samples)
+        swatch.click()
+
 
 class FourWays(Scattering):
     """One form four times, each ruby in its own way, a strip of light behind: what shines through, and what scatters."""
@@ -310,14 +319,6 @@ class SignalLamp(Scattering):
 
     CORE, RIM = (0.55, 0.46), (0.7, 0.46)
 
-    def color(self, band: str, dial: str, hex_code: str):
-        swatch = self.band(band).get_by_role("button", name=re.compile(f"^{dial} #"))
-        swatch.click()
-        box = self.band(band).get_by_label("sRGB")
-        box.fill(hex_code)
-        self.change(lambda: box.press("Enter"), samples=4)
-        swatch.click()
-
     def core_over_rim(self) -> float:
         return float(self.at(*self.CORE)[0] / self.at(*self.RIM)[0])
 
@@ -337,13 +338,13 @@ class SignalLamp(Scattering):
         self.assertLess(self.at(*self.CORE).sum(), 0.7 * square, "edge-on it is darker")
         self.change(lambda: self.type_into(azimuth, "0"), samples=4)
         self.go("Bench")
-        self.color("Interior", "Transmission colour", "#ffffff")
-        self.color("Interface", "Surface tint", "#e06058")
+        self.paint(self.band("Interior"), "Transmission colour", "#ffffff")
+        self.paint(self.band("Interface"), "Surface tint", "#e06058")
         tinted = self.core_over_rim()
         self.assertGreater(absorbs, 1.2 * tinted, "a tint is as deep wherever light goes in")
-        self.color("Interface", "Surface tint", "#ffffff")
+        self.paint(self.band("Interface"), "Surface tint", "#ffffff")
         self.change(lambda: page.get_by_role("button", name="+ body colour", exact=True).click(), samples=4)
-        self.color("Body colour", "Colour", "#d02020")
+        self.paint(self.band("Body colour"), "Colour", "#d02020")
         self.assertLess(self.core_over_rim(), 2, "body colour lets no lamp through")
 
 
@@ -418,10 +419,7 @@ class Mixing(Scattering):
         for dial, text in (("at depth", "40"), ("Scattering", "0.5")):
             slider = soot.get_by_role("slider", name=dial, exact=True)
             self.change(lambda slider=slider, text=text: self.type_into(slider, text))
-        swatch = soot.get_by_role("button", name=re.compile("^Transmission colour #"))
-        swatch.click()
-        soot.get_by_label("sRGB").fill("#a07850")
-        self.change(lambda: soot.get_by_label("sRGB").press("Enter"), samples=3)
+        self.paint(soot, "Transmission colour", "#a07850", samples=3)
         brown = self.at(*self.BEAM)
         self.assertGreater(brown[0] / brown[2], 1.15 * half[0] / half[2], "soot takes the blue")
 

@@ -37,6 +37,17 @@ def wire(source: str, target: str) -> dict:
     return {"source": {"slip": slip, "port": port or "out"}, "target": {"part": part, "dial": dial}}
 
 
+def alike(value: float = 1.0) -> list[dict]:
+    """Slips of which `one` gives a number everywhere, which nobody can know before they are run. They need the wire `ALIKE`."""
+    return [
+        {"id": "cloud", "kind": "noise", "dials": {}},
+        {"id": "one", "kind": "clamp", "dials": {"low": value, "high": value}},
+    ]
+
+
+ALIKE = wire("cloud", "one.value")
+
+
 def thing(name: str, form: str, dials=None, **about) -> dict:
     """An object of a stage. about: at, turn, tilt, wears, seen."""
     return {"id": name, "form": {"kind": form, "dials": dials or {}}, **about}

@@ -23,7 +23,7 @@ from nineglass.spectra.upsampling import color_spectrum
 from scipy.integrate import quad
 from scipy.stats import kstest
 
-from tests.scenes import luminance, material, middle, render, stage, thing, wears, wire
+from tests.scenes import ALIKE, alike, luminance, material, middle, render, stage, thing, wears, wire
 
 F = np.float32
 DEPTH_CM = 1.0
@@ -226,11 +226,8 @@ class Laws(SimpleTestCase):
 
     def test_a_mean_cosine_may_be_driven(self):
         """Alike everywhere, it is the one that is set."""
-        slips = [
-            {"id": "cloud", "kind": "noise", "dials": {}},
-            {"id": "one", "kind": "clamp", "dials": {"low": 0.7, "high": 0.7}},
-        ]
-        wires = [wire("cloud", "one.value"), wire("one", "interior.transmission_scatter_anisotropy")]
+        slips = alike(0.7)
+        wires = [ALIKE, wire("one", "interior.transmission_scatter_anisotropy")]
         about = {"transmission_depth": 1.0, "scatter_amount": 1.0, "transmission_color": [0.9, 0.7, 0.5]}
         lamp = {"kind": "disc", "dials": {"diameter": 6, "distance": 30, "azimuth": 40, "elevation": 0, "power": 9}}
         on = stage("ball", {"diameter": 4}, lamps=[lamp], strength=0.05, camera={"distance": 20})
@@ -336,17 +333,13 @@ class Subsurface(SimpleTestCase):
 
     def test_dials_driven_alike_everywhere_are_those_set(self):
         """The mean cosine, when it is driven, by similarity (`optics.phase.similar_albedo`)."""
-        alike = [
-            {"id": "cloud", "kind": "noise", "dials": {}},
-            {"id": "one", "kind": "clamp", "dials": {"low": 0.4, "high": 0.4}},
-        ]
         for dial, value, delta in (
             ("subsurface_radius_scale", [0.4] * 3, 0.01),
             ("subsurface_scatter_anisotropy", 0.4, 0.02),
         ):
-            wires = [wire("cloud", "one.value"), wire("one", f"subsurface.{dial}")]
+            wires = [ALIKE, wire("one", f"subsurface.{dial}")]
             about = {"subsurface_color": [0.8, 0.5, 0.3], "subsurface_radius": 0.05}
-            document = self.body(**about).model_dump(mode="json") | {"slips": alike, "wires": wires}
+            document = self.body(**about).model_dump(mode="json") | {"slips": alike(0.4), "wires": wires}
             laid, plain = self.seen(read(Material, document)), self.seen(self.body(**about, **{dial: value}))
             with self.subTest(dial=dial):
                 np.testing.assert_allclose(laid, plain, rtol=delta)

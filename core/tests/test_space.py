@@ -27,7 +27,7 @@ from nineglass.trace.media.varying import ABSORBS, CELL, SCATTERS, TINT, Lattice
 from nineglass.trace.scene import build_set
 from scipy.ndimage import zoom
 
-from tests.scenes import called, luminance, middle, render, stage, thing, wears, wire
+from tests.scenes import ALIKE, alike, called, luminance, middle, render, stage, thing, wears, wire
 
 F = np.float32
 BOX = {"width": 8, "height": 8, "depth": 8, "edge": 80}
@@ -48,13 +48,8 @@ def driven(density_slips, source: str, **interior) -> Material:
     return within(("interior", interior), slips=density_slips, wires=[wire(source, "interior.density")])
 
 
-ALL_ALIKE = [slip("cloud", "noise"), slip("one", "clamp", low=1, high=1)]
-"""Slips that give 1 everywhere, which nobody can know before they are run."""
-WIRED = wire("cloud", "one.value")
-
-
 def even(**interior) -> Material:
-    return within(("interior", interior), slips=ALL_ALIKE, wires=[WIRED, wire("one", "interior.density")])
+    return within(("interior", interior), slips=alike(), wires=[ALIKE, wire("one", "interior.density")])
 
 
 def finer(values: np.ndarray, times: int) -> np.ndarray:
@@ -178,10 +173,6 @@ def mixed(first: list[tuple], second: list[tuple], slips=(), wires=(), mask: flo
     for side, bands in (("first", first), ("second", second)):
         stack += [{"id": f"{side}_{kind}", "kind": kind, "side": side, "dials": dials} for kind, dials in bands]
     return read(Material, {"section": {"bands": stack}, "slips": list(slips), "wires": list(wires)})
-
-
-GREY_ALIKE = [*ALL_ALIKE[:1], slip("one", "clamp", low=0.6, high=0.6)]
-"""Slips that give 0.6 everywhere, which nobody can know before they are run."""
 
 
 class Mixed(SimpleTestCase):
@@ -323,7 +314,7 @@ class InSpace(SimpleTestCase):
     def test_the_colour_at_depth_is_read_in_space(self):
         on = stage("ball", {"diameter": 8}, camera={"elevation": 20})
         dials = {"transmission_depth": 3.0, "scatter_amount": 0.5, "concentration": 2.0}
-        laid = within(("interior", dials), slips=GREY_ALIKE, wires=[WIRED, wire("one", "interior.transmission_color")])
+        laid = within(("interior", dials), slips=alike(0.6), wires=[ALIKE, wire("one", "interior.transmission_color")])
         plain = within(("interior", dials | {"transmission_color": [0.6] * 3}))
         seen = [render(one, on, 32, 1024).rgb().mean(axis=(0, 1)) for one in (laid, plain)]
         np.testing.assert_allclose(seen[0], seen[1], rtol=0.004)
@@ -385,6 +376,23 @@ class InSpace(SimpleTestCase):
             density = fields.values[fields.first[0, ABSORBS] :][: nx * ny * nz].reshape(nz, ny, nx)
             height = placed.offset[1] + fields.low[0, 1] + (np.arange(ny) + 0.5) * fields.voxel[0, 1]
             np.testing.assert_array_equal(density[nz // 2, :, nx // 2], height < 0)
+
+    def test_dials_beside_what_varies_lay_nothing_out_anew(self):
+        """A depth is turned: the density, which is driven, lies where it lay. A depth that is driven as well has what lies there change."""
+        slips = [*alike(), slip("wide", "remap", to_low=1, to_high=9)]
+        on = stage("rounded_box", BOX)
+
+        def laid(*wires, **interior):
+            fog = within(("interior", interior), slips=slips, wires=[wire("cloud", "interior.density"), *wires])
+            _, [field] = fields_on_bench(reading_of(fog, on))
+            return field
+
+        turned = {"transmission_depth": 7.0, "scatter_amount": 3.0, "transmission_color": [0.5, 0.6, 0.7]}
+        self.assertIs(laid(), laid(**turned))
+        deeper = [wire("cloud", "wide.value"), wire("wide", "interior.transmission_depth")]
+        self.assertIsNot(laid(*deeper, scattering="colour at depth"), laid(*deeper, scattering="curve"))
+        thin, thick = (laid(ALIKE, wire("one", "interior.scatter_amount"), density=one) for one in (1.0, 2.0))
+        self.assertIs(thin, thick, "a density that is driven has no value of its own")
 
     def test_the_number_of_an_object_is_that_of_its_surface(self):
         one = [slip("mine", "random_per_object", low=0, high=1)]
@@ -540,6 +548,12 @@ class Notes(SimpleTestCase):
 
         self.assertIn("finer than a voxel", self.rules(cloud(0.05)))
         self.assertNotIn("finer than a voxel", self.rules(cloud(2.0)))
+
+    def test_a_depth_that_is_driven_too_is_no_lost_detail(self):
+        slips = [slip("cloud", "noise", size=2), slip("across", "height_along", axis="x", start=-4, end=4)]
+        wires = [wire("cloud", "interior.density"), wire("across", "interior.transmission_depth")]
+        both = within(("interior", {"scatter_amount": 1.0}), slips=slips, wires=wires)
+        self.assertNotIn("finer than a voxel", self.rules(both))
 
     def test_black_fog(self):
         fog = within(("interior", {"transmission_depth": 2.0, "scatter_amount": 1.0}))

@@ -133,7 +133,8 @@ def _reads_a_surface(reading: Reading):
 def _finer_than_voxels(reading: Reading):
     """What a network says of the density between voxels, against what is laid out on them."""
     density = _values(reading, "interior", "density")
-    _, found = fields_on_bench(reading) or (None, [])
+    others = any(reading.varies("interior", dial) for dial in ("transmission_depth", "transmission_color"))
+    _, found = (not others and fields_on_bench(reading)) or (None, [])
     if density is None or len(found) != 1 or density.std() <= 0.01 * abs(density.mean()):
         return
     box, inputs = found[0].box, places(reading)

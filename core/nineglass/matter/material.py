@@ -7,9 +7,8 @@ from nineglass.matter.dyes import dye_sigma_a
 from nineglass.matter.scatterers import Scatterer, scatterers
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM, cauchy_index, substances
 from nineglass.optics.inversion import albedo_of, inversion_table
+from nineglass.optics.limits import CLEAREST, LEAST_SCALE
 
-CLEAREST = 1e-6
-LEAST_SCALE = 1e-3
 FAN_NM = (420.0, 680.0)
 """Where the first and the last of the fan's colours stand."""
 

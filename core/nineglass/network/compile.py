@@ -262,14 +262,19 @@ def _leaf(stack: list[Band], by_band: dict, absent: dict, driven: dict) -> Leaf:
     dials, order, wired, kinds = dict(absent), [], set(), {}
     settings = {kind: BANDS.kinds[kind].defaults() | ABSENT.get(kind, {}) for kind in ALWAYS}
     for band in stack:
-        number = 1 + list(kinds.values()).count(band.kind)
-        slot = band.kind if number == 1 else f"{band.kind}_{number}"
+        slot = _slot_for(band.kind, kinds)
         order.append(slot)
         kinds[slot] = band.kind
         settings[slot] = BANDS.kinds[band.kind].defaults() | band.dials
         dials |= {(slot, name): by_band[band.id, name] for name in _signals(band.kind)}
         wired |= {(slot, name) for name in driven[band.id]}
     return Leaf(dials, settings, order, wired, kinds)
+
+
+def _slot_for(kind: str, kinds: dict[str, str]) -> str:
+    """The slot of one more band of a kind. kinds: those of the slots before."""
+    number = 1 + list(kinds.values()).count(kind)
+    return kind if number == 1 else f"{kind}_{number}"
 
 
 def _lay_rests(leaf: Leaf, growing: Growing) -> None:
@@ -281,7 +286,7 @@ def _lay_rests(leaf: Leaf, growing: Growing) -> None:
         if ops.value_of(amount) == 1:
             continue
         kind = BANDS.kinds[rest.kind]
-        beside = rest.kind if rest.kind not in leaf.order else f"{rest.kind}_2"
+        beside = _slot_for(rest.kind, leaf.kinds)
         values = growing.dials_of(Part(kind=rest.kind, dials={}), "", kind)
         leaf.order.insert(leaf.order.index(slot), beside)
         leaf.rests.add(beside)

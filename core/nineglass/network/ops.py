@@ -110,7 +110,8 @@ class Program:
                 needed.update(operands)
         operations = np.array(kept[::-1], np.int32).reshape(-1, 5)
         inputs = {name: register for name, register in self.inputs.items() if register in needed}
-        return replace(self, operations=operations, inputs=inputs)
+        constants = [(register, value) for register, value in self.constants if register in needed]
+        return replace(self, operations=operations, inputs=inputs, constants=constants)
 
     def moved(self, places: np.ndarray) -> "Program":
         """The same program on other registers. places: the new one of each."""

@@ -5,9 +5,9 @@ from math import exp, log
 import numpy as np
 
 from nineglass.kernels import F, optic
+from nineglass.optics.limits import CLEAREST
 
-CLEAREST = F(1e-6)
-"""A transmittance below this counts as this, so that the coefficient stays finite."""
+LEAST_SHARE = F(CLEAREST)
 
 
 @optic
@@ -27,7 +27,7 @@ def sigma_at_depth(share, depth):
     share: transmittance in [0, 1]. depth: m, > 0.
     Source: OpenPBR 1.1, transmission_color and transmission_depth.
     """
-    return -log(max(share, CLEAREST)) / depth
+    return -log(max(share, LEAST_SHARE)) / depth
 
 
 def sigma_from_absorbance(absorbance, path_length):

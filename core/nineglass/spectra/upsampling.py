@@ -26,10 +26,14 @@ _POWERS = np.stack([_UNIT_WAVELENGTHS**2, _UNIT_WAVELENGTHS, np.ones_like(_UNIT_
 _WEIGHTS = XYZ_TO_RGB @ (CMF * D65[:, None]).T
 
 
+def squashed(x: np.ndarray) -> np.ndarray:
+    """Any number within [0, 1]: the sigmoid that turns polynomials over wavelength into spectra."""
+    return 0.5 + x / (2 * np.sqrt(1 + x * x))
+
+
 def sigmoid_spectrum(coefficients, step: int = 1) -> np.ndarray:
     """Coefficients (..., 3) to a spectrum (..., 401), within [0, 1]; or to every so many-th nm of it."""
-    x = np.asarray(coefficients, float) @ _POWERS[:, ::step]
-    return 0.5 + x / (2 * np.sqrt(1 + x * x))
+    return squashed(np.asarray(coefficients, float) @ _POWERS[:, ::step])
 
 
 def fit(rgb, start=None, steps: int = 60) -> np.ndarray:
@@ -44,7 +48,7 @@ def fit(rgb, start=None, steps: int = 60) -> np.ndarray:
         coefficients[:, 2] = (mean - 0.5) / np.sqrt(mean * (1 - mean))
     damping = np.full(len(rgb), 1e-3)
     x = coefficients @ _POWERS
-    residual = (0.5 + x / (2 * np.sqrt(1 + x * x))) @ _WEIGHTS.T - rgb
+    residual = squashed(x) @ _WEIGHTS.T - rgb
     error = (residual**2).sum(axis=1)
     for _ in range(steps):
         if (error < 1e-14).all():
@@ -56,7 +60,7 @@ def fit(rgb, start=None, steps: int = 60) -> np.ndarray:
         normal = normal + damping[:, None, None] * (np.eye(3) * 1e-4 + normal * np.eye(3))
         trial = coefficients - np.linalg.solve(normal, gradient[..., None])[..., 0]
         trial_x = trial @ _POWERS
-        trial_residual = (0.5 + trial_x / (2 * np.sqrt(1 + trial_x * trial_x))) @ _WEIGHTS.T - rgb
+        trial_residual = squashed(trial_x) @ _WEIGHTS.T - rgb
         trial_error = (trial_residual**2).sum(axis=1)
         better = trial_error < error
         coefficients[better], x[better] = trial[better], trial_x[better]

@@ -33,7 +33,7 @@ from nineglass.spectra.upsampling import coefficients_of, color_spectrum
 from nineglass.trace.families import glow
 from nineglass.trace.families.registry import FAMILIES, family_of
 from nineglass.trace.media.clear import Media
-from nineglass.trace.media.fields import MASK, Varying
+from nineglass.trace.media.fields import MASK, Varying, read_of
 from nineglass.trace.paths import MOST_MATERIALS
 
 FEW_INPUTS = 4
@@ -320,8 +320,10 @@ def _varying(side: Side, second: int) -> Varying:
     if side.compiled.mask is not None:
         signals[MASK] = (side.compiled.mask,)
     program = side.compiled.program.only({register for of in signals.values() for register in of})
-    within = {kind: side.settled(kind) if kind in side.leaf.order else None for kind in ("interior", "flame")}
-    return Varying(program, signals, within["interior"], within["flame"], bool(second))
+    interior, flame = (side.settled(kind) if kind in side.leaf.order else None for kind in ("interior", "flame"))
+    if interior is not None:
+        interior = read_of(interior, {dial for slot, dial in driven if slot == "interior"})
+    return Varying(program, signals, interior, flame, bool(second))
 
 
 NO_INVERSION = np.zeros(STEPS, np.float32)

@@ -4,28 +4,26 @@ import { api, type Band, type Catalogue, type Scatterer, type Substance, type Wi
 import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
 import { inCompanyOf, withBand } from "../section/order";
 
-/** Measured matter, as the core has it. */
-export function useSubstances(): Substance[] {
+export type Measured = Substance | Scatterer;
+
+/** What the core has measured, asked for once. */
+function useMeasured<T extends Measured>(path: "/api/substances" | "/api/scatterers"): T[] {
   const { data = [] } = useQuery({
-    queryKey: ["substances"],
-    queryFn: async () => ((await api.GET("/api/substances")).data ?? []) as Substance[],
+    queryKey: [path],
+    queryFn: async () => ((await api.GET(path)).data ?? []) as T[],
     staleTime: Number.POSITIVE_INFINITY,
   });
   return data;
 }
+
+/** Measured matter, as the core has it. */
+export const useSubstances = () => useMeasured<Substance>("/api/substances");
 
 /** Measured matter that scatters light, what scatters least first. */
-export function useScatterers(): Scatterer[] {
-  const { data = [] } = useQuery({
-    queryKey: ["scatterers"],
-    queryFn: async () => ((await api.GET("/api/scatterers")).data ?? []) as Scatterer[],
-    staleTime: Number.POSITIVE_INFINITY,
-  });
-  return data;
-}
+export const useScatterers = () => useMeasured<Scatterer>("/api/scatterers");
 
 /** Puts measured matter into the first band that takes it, beside what can be there with it; wires into what it replaces are taken off. */
-export function putOnBench(substance: Substance | Scatterer, catalogue: Catalogue): string {
+export function putOnBench(substance: Measured, catalogue: Catalogue): string {
   const { material } = useDocuments.getState();
   const [taker] = catalogue.kinds.flatMap((kind) => {
     const dial = kind.role === "band" && dialsOf(kind).find((one) => one.choices?.includes(substance.name));

@@ -28,7 +28,11 @@ export function whyNotSo(catalogue: Catalogue, bands: Band[]): string | undefine
     const alone = stack.find((band) => excludedBy(catalogue, band.kind).some((name) => counts[name]));
     if (alone) return sentence(rulesOf(catalogue, "band", alone.kind)?.why ?? "");
   }
-  return undefined;
+  const apart = bands.find((band) => {
+    const excluded = rulesOf(catalogue, "band", band.kind)?.beyond_splits ? excludedBy(catalogue, band.kind) : [];
+    return bands.some((other) => excluded.includes(other.kind));
+  });
+  return apart && sentence(rulesOf(catalogue, "band", apart.kind)?.why ?? "");
 }
 
 /** Kinds that cannot be in one stack with a kind. */

@@ -7,7 +7,7 @@ import numpy as np
 
 from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import MOST_LOBES
-from nineglass.kernels import HALF, INV_PI, ONE, TWO, ZERO, F, kernel, step
+from nineglass.kernels import INV_PI, ONE, TWO, ZERO, F, kernel, step
 from nineglass.matter.substances import substances
 from nineglass.optics.boundary import scale4
 from nineglass.optics.conductor import mirror_albedo_table
@@ -184,8 +184,13 @@ def _put_color(row, at, registers, first, column, nm):
 
 @step
 def _there(registers, rows, m, entry, column, state):
-    """Whether a band that covers a share of the surface is there for this path: (state, whether). A state of 0 asks for the likelier."""
-    share = _dial(registers, rows, m, entry, column, ZERO, ONE)
+    """Whether a band that covers a share of the surface is there for this path, as `_is_met`."""
+    return _is_met(_dial(registers, rows, m, entry, column, ZERO, ONE), state)
+
+
+@step
+def _is_met(share, state):
+    """Whether a path meets what covers a share: (state, whether). A state of 0 asks for the likelier."""
     if share >= ONE or share <= ZERO:
         return state, share >= ONE
     if state == U(0):
@@ -287,8 +292,8 @@ def _put_lobes(layers, things, registers, rows, m, column, j, here, entering, st
         layers.lobe[k] = rows.lobe[m, k]
         layers.amount[k] = held(registers[rows.amount[m, k], column], ZERO, ONE)
         if rows.rest[m, k]:
-            state, chance = next_random(state) if state != U(0) else (state, HALF)
-            layers.amount[k] = ONE if entering and chance < layers.amount[k] else ZERO
+            state, met = _is_met(layers.amount[k], state)
+            layers.amount[k] = ONE if entering and met else ZERO
         _put_normal(layers.lobe_normal[k], things, registers, rows.lobe_normal[m, k], column, j, here)
         into, at = layers.lobe_dials[k], 0
         while at < MOST_NUMBERS and rows.numbers[m, k, at] >= 0:

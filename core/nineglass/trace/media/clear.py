@@ -8,13 +8,14 @@ import numpy as np
 from nineglass.kernels import ONE, ZERO, F, step
 from nineglass.optics.absorption import sigma_at_depth
 from nineglass.optics.dielectric import dielectric_reflectance
+from nineglass.optics.limits import LEAST_SCALE
 from nineglass.optics.phase import similar_albedo
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import sigmoid
 from nineglass.trace.paths import AIR, WALKED
 
 CM = F(0.01)
-SHORTEST_DEPTH, SHORTEST_RADIUS, SMALLEST_SCALE = F(1e-6), F(1e-7), F(1e-3)
+SHORTEST_DEPTH, SHORTEST_RADIUS, SMALLEST_SCALE = F(1e-6), F(1e-7), F(LEAST_SCALE)
 MOST_AMOUNT, MOST_ASYMMETRY = F(1e6), F(0.99)
 LOWEST_INDEX, HIGHEST_INDEX = F(0.2), F(10)
 

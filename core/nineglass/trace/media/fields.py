@@ -12,12 +12,12 @@ from nineglass.documents.bands.interior import COLOR as COLOR_AT_DEPTH
 from nineglass.documents.bands.interior import CURVE, SUBSTANCE
 from nineglass.exchange.vdb import Grid
 from nineglass.lamps.light import SUN
-from nineglass.matter.material import CLEAREST
 from nineglass.network.interpret import evaluate, evaluate_many
 from nineglass.network.ops import Ops, Program
+from nineglass.optics.limits import CLEAREST
 from nineglass.spectra.blackbody import COLDEST_SEEN_K, SECOND_RADIATION_CONSTANT_NM_K, planck
 from nineglass.spectra.observer import CMF, D65, LUMINANCE, WAVELENGTHS_NM
-from nineglass.spectra.upsampling import table
+from nineglass.spectra.upsampling import squashed, table
 from nineglass.trace.media.varying import (
     ABSORBS,
     ASYMMETRY,
@@ -87,7 +87,7 @@ class Varying:
     signals: dict[tuple[str, str], tuple[int, ...]]
     """The registers of each dial of a band that is driven."""
     interior: dict | None
-    """The dials of its interior, and of its flame; None for none."""
+    """Of its interior the dials that what varies follows from (`read_of`), and all of its flame; None for none."""
     flame: dict | None
     second: bool = False
     """Of two sides that are mixed by a mask, whether it is the one that is there where the mask is 1."""
@@ -154,9 +154,10 @@ def fields_of(standing, rows: list[int], split, laid: list, things, time: float,
             continue
         of[j], near = len(found), _stands_near(placed, lamps)
         around = inputs_around(placed, int(things.bit[j]), things.size[j], time, camera_axes)
-        first, mixed = (split[m] if len(sides) > 1 else m), len(sides) > 1
+        is_mixed = len(sides) > 1
+        first = split[m] if is_mixed else m
         for k, varying in enumerate(sides):
-            other = len(found) + 1 if mixed and k == 0 else -1
+            other = len(found) + 1 if is_mixed and k == 0 else -1
             found.append(Row(field_of(varying, placed, around), int(first + k), near, other))
     return _joined(of, found) if found else NO_FIELDS._replace(of=of)
 
@@ -235,7 +236,7 @@ def _worked_out(varying: Varying, box: Box, placed, around: dict) -> Field:
     flat = run_in_space(varying.program, registers, box, placed, around)
     values = {dial: flat[[registers.index(r) for r in of]] for dial, of in varying.signals.items()}
     channels = {}
-    if varying.interior:
+    if varying.interior is not None:
         channels |= _shares_of(varying.interior, values, flat.shape[1])
     if varying.flame:
         channels |= _glow_of(varying.flame, values, flat.shape[1])
@@ -248,8 +249,18 @@ def _worked_out(varying: Varying, box: Box, placed, around: dict) -> Field:
     return Field(box, shaped, most_in_cells(shaped, box.shape), lights, _read_by(varying.program))
 
 
+def read_of(interior: dict, driven: set[str]) -> dict:
+    """The dials of an interior that its channels follow from, beside those that are driven: any other is turned without laying out anew."""
+    names = {"density"} - driven
+    if "transmission_depth" in driven:
+        names |= {"transmission_depth", "absorption", "scattering"}
+    if "transmission_color" in driven:
+        names |= {"transmission_depth", "absorption", "concentration"}
+    return {name: interior[name] for name in sorted(names)}
+
+
 def _shares_of(interior: dict, values: dict, count: int) -> dict[int, np.ndarray]:
-    """The channels of an interior, over what `matter.material` makes of it at the same everywhere."""
+    """The channels of an interior, over what `matter.material` makes of it at the same everywhere. interior: see `read_of`."""
 
     def of(dial: str) -> np.ndarray | None:
         return values.get(("interior", dial))
@@ -259,7 +270,9 @@ def _shares_of(interior: dict, values: dict, count: int) -> dict[int, np.ndarray
     depth, amount = of("transmission_depth"), of("scatter_amount")
     shallower = None if depth is None else interior["transmission_depth"] / np.maximum(depth, 1e-4)
     absorbs = scatters = density
-    tint = of("transmission_color") if interior["absorption"] == COLOR_AT_DEPTH else None
+    tint = of("transmission_color")
+    if tint is not None and interior["absorption"] != COLOR_AT_DEPTH:
+        tint = None
     if tint is not None:
         absorbs = density * interior["concentration"] / (interior["transmission_depth"] * CM)
     if shallower is not None and interior["absorption"] in (COLOR_AT_DEPTH, CURVE):
@@ -365,7 +378,11 @@ def _most_absorbed(tint: np.ndarray) -> np.ndarray:
     a, b, c = tint.astype(float)
     turns = np.clip(-b / np.where(np.abs(a) < 1e-12, 1e-12, 2 * a), 0, 1)
     least = np.min([a * t * t + b * t + c for t in (np.zeros_like(a), np.ones_like(a), turns)], axis=0)
-    return -np.log(np.maximum(0.5 + least / (2 * np.sqrt(1 + least * least)), CLEAREST)) * 1.001
+    return -np.log(np.maximum(squashed(least), CLEAREST)) * ROUNDED_UP
+
+
+ROUNDED_UP = 1.001
+"""The kernels work in single precision: a bound stays one with so much to spare."""
 
 
 def _largest_about(values: np.ndarray, cells: tuple) -> np.ndarray:

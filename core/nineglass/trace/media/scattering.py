@@ -6,14 +6,14 @@ Light Transport; Wilkie et al. 2014, Hero Wavelength Spectral Sampling; Chiang, 
 Scattering for Production Path Tracing.
 """
 
-from math import atan, cos, exp, log, sin, sqrt, tan
+from math import cos, exp, log, sin, sqrt
 
 from nineglass.kernels import HALF, ONE, PI, TWO, ZERO, F, kernel, step
-from nineglass.lamps.light import SUN
 from nineglass.optics.phase import henyey_greenstein, sample_henyey_greenstein, sample_tabled_phase, tabled_phase
 from nineglass.trace.geometry.rays import lit_through, meet
 from nineglass.trace.geometry.surface import ACCURACY, offset_of, surface_at, to_own
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
+from nineglass.trace.media.along import place_along
 from nineglass.trace.media.clear import read_medium
 from nineglass.trace.media.nesting import cross_surface, media_around
 from nineglass.trace.media.varying import (
@@ -66,14 +66,8 @@ LEAST = F(1e-20)
 ALONG_DRAWS = 3
 """Random numbers that say where along a flight lamps are asked, and begin the row that says how much gets there."""
 
-CLOSE, FARTHEST = F(1e-4), F(1e5)
-"""m: how near to a lamp a flight counts as passing it; and how far flights are looked along."""
-
-WIDE = F(0.1)
-"""The cosine of the angle of a lamp's beam below which it counts as lighting all around."""
-
-THIN = F(1e-3)
-"""An optical depth below which a flight is about the same all along."""
+FARTHEST = F(1e5)
+"""m: how far flights are looked along."""
 
 
 @step
@@ -171,8 +165,10 @@ def _end(paths, i):
 
 @step
 def _ask_in_fog(batch, scene, i, m, asymmetry, seed):
-    """Give a path the light of a lamp that is asked where it is scattered in a medium without a boundary, that of row m of `Media`. There are no shadow rays to be cast
-    yet in this step (`locate` begins them), so the first column of them is free."""
+    """Give a path the light of a lamp that is asked where it is scattered in a medium without a boundary, that of row m of `Media`.
+
+    There are no shadow rays to be cast yet in this step (`locate` begins them), so the first column of them is free.
+    """
     paths, shadows = batch.paths, batch.shadows
     bit = scene.geometry.things.bit[paths.medium[i]]
     lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, paths.dimension[i])
@@ -187,112 +183,6 @@ def _ask_in_fog(batch, scene, i, m, asymmetry, seed):
     if shadows.far[0] <= ZERO or lit_through(batch, scene, 0):
         for w in range(paths.lines[i]):
             paths.light[w, i] += shadows.light[w, 0]
-
-
-@step
-def _passes_lamp(lamps, k, origin, direction):
-    """(how far along a ray it is closest to the middle of a lamp, how far it passes it)."""
-    from_origin = sub((lamps.centre[k, 0], lamps.centre[k, 1], lamps.centre[k, 2]), origin)
-    closest = dot(from_origin, direction)
-    return closest, sqrt(max(dot(from_origin, from_origin) - closest * closest, CLOSE * CLOSE))
-
-
-@step
-def _equiangular_density(lamps, k, origin, direction, near, far, t):
-    """Density (1/m) of `_equiangular` at a distance."""
-    closest, away = _passes_lamp(lamps, k, origin, direction)
-    span = atan((far - closest) / away) - atan((near - closest) / away)
-    return away / (max(span, F(1e-9)) * (away * away + (t - closest) * (t - closest)))
-
-
-@step
-def _equiangular(lamps, k, origin, direction, near, far, u):
-    """A distance along a ray, drawn as the light of a lamp falls off from it.
-
-    Source: Kulla & Fajardo 2012, Importance Sampling Techniques for Path Tracing in Participating Media.
-    """
-    closest, away = _passes_lamp(lamps, k, origin, direction)
-    low, high = atan((near - closest) / away), atan((far - closest) / away)
-    return min(max(closest + away * tan(low + u * (high - low)), near), far)
-
-
-@step
-def _exponential(sigma, near, far, u):
-    """A distance drawn as light is scattered for the first time, somewhere between two; even where it hardly is."""
-    reach = far - near
-    if sigma * reach < THIN:
-        return near + u * reach
-    return min(near - log(ONE - u * (ONE - exp(-sigma * reach))) / sigma, far)
-
-
-@step
-def _exponential_density(sigma, near, far, t):
-    """Density (1/m) of `_exponential` at a distance."""
-    reach = far - near
-    if sigma * reach < THIN:
-        return ONE / reach
-    return sigma * exp(-sigma * (t - near)) / (ONE - exp(-sigma * reach))
-
-
-@step
-def _lit_span(lamps, k, origin, direction, near, far):
-    """The part of a flight that lies in the cone that a lamp lights: (from, to); from its end on where none does."""
-    if lamps.shape[k] == SUN:
-        return far, far
-    if lamps.cone[k] < WIDE:
-        return near, far
-    axis, c = (lamps.normal[k, 0], lamps.normal[k, 1], lamps.normal[k, 2]), lamps.cone[k] * lamps.cone[k]
-    tip = sub((lamps.centre[k, 0], lamps.centre[k, 1], lamps.centre[k, 2]), scale(axis, lamps.behind[k]))
-    v = sub(origin, tip)
-    along, ahead = dot(v, axis), dot(direction, axis)
-    a, half_b = ahead * ahead - c, ahead * along - c * dot(direction, v)
-    root = half_b * half_b - a * (along * along - c * dot(v, v))
-    if abs(a) < F(1e-6) or root <= ZERO:
-        # Along its side, or past its tip: about nothing of it.
-        return (near, far) if a > ZERO and along + ahead * near > ZERO else (far, far)
-    root = sqrt(root)
-    first, second = min((-half_b - root) / a, (-half_b + root) / a), max((-half_b - root) / a, (-half_b + root) / a)
-    if a < ZERO:
-        if along + ahead * HALF * (first + second) < ZERO:
-            return far, far
-        return max(first, near), min(second, far)
-    return (max(second, near), far) if ahead > ZERO else (near, min(first, far))
-
-
-@step
-def _lamp_along(lamps, origin, direction, near, far, u):
-    """One of the lamps that light a part of a flight: (its number, -1 when none does; from, to)."""
-    chosen, low, high, count = -1, near, far, ZERO
-    for k in range(lamps.shape.size):
-        first, last = _lit_span(lamps, k, origin, direction, near, far)
-        if last - first <= F(1e-6):
-            continue
-        count += ONE
-        if u * count < ONE:
-            chosen, low, high, u = k, first, last, u * count
-        else:
-            u = (u * count - ONE) / (count - ONE)
-    return chosen, low, high
-
-
-@step
-def _place_along(scene, origin, direction, sigma, near, far, which, u):
-    """(distance, density) at which lamps are asked along a flight: half of the time by the light of one of them, half by the scattering.
-    Either could have drawn each place (Veach 1997, balance heuristic)."""
-    by_lamp = which < HALF
-    which = which * TWO - (ZERO if by_lamp else ONE)
-    k, low, high = _lamp_along(scene.lamps, origin, direction, near, far, which)
-    if k < 0:
-        t = _exponential(sigma, near, far, u)
-        return t, _exponential_density(sigma, near, far, t)
-    if by_lamp:
-        t = _equiangular(scene.lamps, k, origin, direction, low, high, u)
-    else:
-        t = _exponential(sigma, near, far, u)
-    density = _exponential_density(sigma, near, far, t)
-    if low <= t <= high:
-        density += _equiangular_density(scene.lamps, k, origin, direction, low, high, t)
-    return t, HALF * density
 
 
 @step
@@ -321,7 +211,7 @@ def _light_along(batch, scene, i, m, f, near, far, seed):
     if f < 0:
         for w in range(paths.lines[i]):
             sigma += (paths.sigma_a[w, i] + paths.sigma_s[w, i]) / F(paths.lines[i])
-    t, density = _place_along(scene, origin, direction, sigma, near, far, which, u)
+    t, density = place_along(scene.lamps, origin, direction, sigma, near, far, which, u)
     asymmetry = media.asymmetry[m]
     if f >= 0:
         things = scene.geometry.things
