@@ -394,6 +394,17 @@ class InSpace(SimpleTestCase):
         thin, thick = (laid(ALIKE, wire("one", "interior.scatter_amount"), density=one) for one in (1.0, 2.0))
         self.assertIs(thin, thick, "a density that is driven has no value of its own")
 
+    def test_what_differs_in_its_network_alone_is_laid_out_apart(self):
+        """The same ramp along another axis; the same to another end."""
+        found = []
+        for axis, end in (("x", 4), ("z", 4), ("z", 6)):
+            ramp = driven([slip("high", "height_along", axis=axis, start=-4, end=end)], "high")
+            _, [field] = fields_on_bench(reading_of(ramp, stage("rounded_box", BOX)))
+            found.append(field.channels[ABSORBS][0])
+        self.assertGreater(np.abs(found[0] - found[1]).max(), 0.5)
+        np.testing.assert_allclose(found[0], found[1].transpose(2, 1, 0), atol=1e-6)
+        self.assertGreater(np.abs(found[1] - found[2]).max(), 0.1)
+
     def test_the_number_of_an_object_is_that_of_its_surface(self):
         one = [slip("mine", "random_per_object", low=0, high=1)]
         on = stage(

@@ -157,6 +157,15 @@ class Program:
                     heapq.heappush(free, found[register])
         return found, count
 
+    def alone(self, kept: set[int]) -> tuple["Program", dict[int, int]]:
+        """The part of the program that some registers are worked out by, on registers that follow from what it does alone: (it, the new ones)."""
+        needed = self.only(kept)
+        found, count = needed.places(kept)
+        found |= {register: count + k for k, (register, _) in enumerate(needed.constants)}
+        places = np.full(self.registers + 1, -1, np.int32)
+        places[list(found)] = list(found.values())
+        return replace(needed.moved(places), registers=count + len(needed.constants)), found
+
     @cached_property
     def texels(self) -> tuple[np.ndarray, ...]:
         """All pictures end to end (n, 3) float32, and (pictures, 3) int32 of where each begins, its height and width; all grids end to end

@@ -319,7 +319,8 @@ def _varying(side: Side, second: int) -> Varying:
     signals = {one: (s if isinstance(s := side.leaf.dials[one], tuple) else (s,)) for one in driven}
     if side.compiled.mask is not None:
         signals[MASK] = (side.compiled.mask,)
-    program = side.compiled.program.only({register for of in signals.values() for register in of})
+    program, places = side.compiled.program.alone({register for of in signals.values() for register in of})
+    signals = {one: tuple(places[register] for register in of) for one, of in signals.items()}
     interior, flame = (side.settled(kind) if kind in side.leaf.order else None for kind in ("interior", "flame"))
     if interior is not None:
         interior = read_of(interior, {dial for slot, dial in driven if slot == "interior"})

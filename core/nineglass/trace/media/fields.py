@@ -204,6 +204,7 @@ def field_of(varying: Varying, placed, around: dict) -> Field:
         *(repr(one) for one in (varying.interior, varying.flame, varying.signals, varying.second)),
         program.operations.tobytes(),
         tuple(program.constants),
+        tuple(program.inputs.items()),
         tuple(map(id, _read_by(program))),
         tuple(used.items()),
         (low.tobytes(), high.tobytes(), box.shape, place),
