@@ -234,10 +234,10 @@ def gives(type: PortType) -> Port:
 class Cut:
     """How the section draws a band."""
 
-    style: Literal["boundary", "skin", "varnish", "fibres", "columns", "matter", "plate", "grains", "rays"]
+    style: Literal["boundary", "skin", "varnish", "fibres", "columns", "matter", "plate", "grains", "rays", "strand"]
     colors: tuple[str, ...] = ()
     """The colour dials that it is drawn in."""
-    worked_out: Literal["", "film", "metal"] = ""
+    worked_out: Literal["", "film", "metal", "fibre"] = ""
     """Where its colours are worked out from several dials, by what."""
     says: dict[str, str] = field(default_factory=dict)
     """The figures beside its title: a format for each dial; those of a dial that has no effect are left out."""
@@ -285,6 +285,8 @@ class Rules:
     """Of a lamp: its sign on the plan."""
     parts: dict[str, int] = field(default_factory=lambda: {"body": 10})
     """Of a form: its parts, each with the priority that it has by itself."""
+    grows: bool = False
+    """Of a form: whether it is strands, which stand on another object."""
 
 
 @dataclass(frozen=True)

@@ -101,6 +101,8 @@ class Frame(BaseModel):
     settled: bool
     smoothed: bool
     """Whether it was freed of noise for looking at."""
+    strands: tuple[int, int] | None = None
+    """How many strands stand in it, of how many, where there are fewer than there will be in a moment."""
     mime: str
 
 
@@ -239,7 +241,35 @@ class PolarGauge(BaseModel):
     computed: Polar
 
 
-GaugeReading = Annotated[PolarGauge | RungsGauge | StripsGauge | CurvesGauge, Field(discriminator="plot")]
+class StrandLobe(BaseModel):
+    """Light that one lobe sends on, in shares of the largest of all."""
+
+    label: str
+    along: list[float]
+    """Over the inclination, `StrandPlot.along_deg`."""
+    around: list[float]
+    """At even steps of the azimuth from -180 to 180 degrees; 0 is back to where it came from."""
+
+
+class StrandPlot(BaseModel):
+    lobes: list[StrandLobe]
+    along_deg: list[float]
+    slant_deg: float
+    lit: list[str]
+    """Colours across a lit strand."""
+    caption: str
+    varies: bool
+
+
+class StrandGauge(BaseModel):
+    name: str
+    title: str
+    help: str
+    plot: Literal["strand"]
+    computed: StrandPlot
+
+
+GaugeReading = Annotated[StrandGauge | PolarGauge | RungsGauge | StripsGauge | CurvesGauge, Field(discriminator="plot")]
 
 
 class Outline(BaseModel):

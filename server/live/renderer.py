@@ -64,6 +64,9 @@ SMOOTHING_SHARE = 0.1
 TOLD_FROM = 8
 """Samples from which the noise left in a smoothed picture is told."""
 
+QUIET_S = 0.35
+"""For how long nothing may change before all strands grow."""
+
 BEAT_S = 1.0
 
 ANSWERED = ("pick", "follow", "focus", "hold", "bracket")
@@ -104,6 +107,10 @@ class Bench:
     """A set of another bench on the same stage, of which what is the same is taken over."""
     smooth_later: Callable[..., None] | None = None
     """Has a picture smoothed beside and shown; None where pictures are shown as rendered only."""
+    grow_later: Callable[..., None] = lambda *about: None
+    """Has the strands of a set grow beside."""
+    has_grown: bool = False
+    """Whether those that were missing are there now."""
     smooths: bool = True
     stops: bool = False
     look: dict | None = None
@@ -150,7 +157,7 @@ class Bench:
 
     def waiting(self) -> bool:
         """Whether there is anything to do."""
-        if self.change is not None or self.look is not None:
+        if self.change is not None or self.look is not None or self.has_grown:
             return True
         if self.the_set is None or self._lacks_kernels():
             return False
@@ -190,7 +197,9 @@ class Bench:
             faults = [fault for one in (material, stage) for fault in faults_of_files(files_in(one))]
             if faults:
                 raise Refused(faults)
-            the_set = build_set(material, stage, ASPECTS[stage.shape], before=self.the_set or self.set_like(stage))
+            the_set = build_set(
+                material, stage, ASPECTS[stage.shape], grows=False, before=self.the_set or self.set_like(stage)
+            )
         except Refused as refused:
             self.given.clear()
             self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
@@ -203,12 +212,19 @@ class Bench:
         self.room, self.part = room, part
         self.material, self.stage, self.settings, self.the_set = material, stage, settings, the_set
         self.lacks = warm.missing_for(the_set)
+        self.has_grown = False
+        if the_set.strands_share < 1:
+            self.grow_later(self.session, self.sequence, the_set)
         if same and self.film and not self.lacks:
             film = self.film if self.samples else self.coarse
             self.show(film, lossless=self.settled)
             if self.inside != inside_before:
                 self.read_gauges(film)
             return
+        self._begin_anew()
+
+    def _begin_anew(self) -> None:
+        """Begin the picture again, the coarse one first."""
         width, height = self._size()
         coarser = min(COARSE_SHARE, COARSE_SIDE / max(width, height))
         small = (max(round(width * coarser), 1), max(round(height * coarser), 1))
@@ -315,6 +331,10 @@ class Bench:
             if self.film is not None and self.coarse.counts.any():
                 self.show(self.film if self.samples else self.coarse, lossless=self.settled)
             return
+        if self.has_grown:
+            self.has_grown = False
+            self.the_set = build_set(self.material, self.stage, ASPECTS[self.stage.shape], before=self.the_set)
+            self._begin_anew()
         if self.can_answer() and self.coarse.counts.any():
             self.answer_or_say_why_not(tracer)
             return
@@ -356,6 +376,7 @@ class Bench:
         about = {"samples": self.samples, "cut": film.cut_share(), "coarse": coarse, "part": self.part}
         about |= {"width": film.width, "height": film.height}
         about |= {"seconds": time.monotonic() - self.began, "settled": self.settled}
+        about |= {"strands": self.the_set.strands if self.the_set.strands_share < 1 else None}
         self.shown_at = time.monotonic()
         still = Still(Shot.of(film, self.exposure), about, self.stage.view, self.stops, lossless)
         smooths = self._is_smoothed() and still.shot.share_of_true < 1
@@ -441,6 +462,7 @@ class Renderer:
         """What the bench at work has used."""
         self.gauges = Beside("gauges", self._read_gauges, self._owes_first_pictures)
         self.smoother = Beside("smoother", self._smooth)
+        self.grower = Beside("grower", self._grow)
         self.told: tuple[int, int] | None = None
         self.looked = 0.0
 
@@ -485,6 +507,7 @@ class Renderer:
                 self.gauges.ask,
                 self._set_like,
                 self.smoother.ask,
+                self.grower.ask,
                 used=self.clock,
             )
         bench = self.benches[session]
@@ -522,6 +545,17 @@ class Renderer:
         bench.smoothing_took_s = time.monotonic() - began
         if bench.sequence == sequence and bench.change is None and bench.smooths:
             bench.send_frame(*shown)
+
+    def _grow(self, session: str, sequence: int, the_set: Set) -> None:
+        """Have all strands of a bench grow, once nothing of it has changed for a moment."""
+        time.sleep(QUIET_S)
+        bench = self.benches.get(session)
+        if bench is None or bench.sequence != sequence or bench.change is not None:
+            return
+        the_set.grow()
+        with self.wake:
+            bench.has_grown = bench.sequence == sequence and bench.change is None
+            self.wake.notify()
 
     def _set_like(self, stage: Stage) -> Set | None:
         sets = [bench.the_set for bench in self.benches.values() if bench.the_set]

@@ -27,6 +27,11 @@ class MaterialIn(Schema):
     document: documents.Material
 
 
+class AsTheSkin(Schema):
+    strands: documents.Material
+    skin: documents.Material
+
+
 class MaterialSave(Schema):
     based_on: int
     document: documents.Material
@@ -68,6 +73,12 @@ def materials(request):
 @router.post("", response={201: MaterialOut, 422: FaultsOut})
 def create(request, payload: MaterialIn):
     return 201, services.create(request.user, payload.document)
+
+
+@router.post("as-the-skin", response={200: MaterialIn, 422: FaultsOut})
+def color_as_the_skin(request, payload: AsTheSkin):
+    """The material of strands, coloured as the skin that they grow on."""
+    return 200, {"document": services.colored_as_the_skin(request.user, payload.strands, payload.skin)}
 
 
 @router.get("{uuid:material_id}", response=MaterialOut)

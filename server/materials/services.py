@@ -9,7 +9,9 @@ from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from library.checks import Outdated, check, leave_room
+from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
+from nineglass.documents.as_the_skin import as_the_skin
 
 from materials.models import Material, Proof, Revision
 
@@ -21,6 +23,17 @@ def create(owner, document: documents.Material) -> Material:
         material = Material.objects.create(owner=owner, name=document.name, document=document.model_dump(mode="json"))
         Revision.objects.create(material=material, number=1, document=material.document)
     return material
+
+
+def colored_as_the_skin(owner, strands: documents.Material, skin: documents.Material) -> documents.Material:
+    """Raises Refused where there is no fibre, or nothing that colours the skin."""
+    for document in (strands, skin):
+        check(owner, document)
+    made = as_the_skin(strands, skin)
+    if made is None:
+        allowed = "a material with a fibre, and a skin with a colour"
+        raise Refused([Fault("skin", "there is no colour to take, or no fibre to give it to", allowed, "Add a band.")])
+    return made
 
 
 def get(owner, material_id: UUID) -> Material:

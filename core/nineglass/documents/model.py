@@ -199,6 +199,8 @@ class Object(Document):
     name: Annotated[str, Field(max_length=120)] = ""
     on: bool = True
     form: Part
+    skin: Id | None = None
+    """Of strands: the object that they grow on, and stand and turn with; the first that is none when not given."""
     at: tuple[Place, Place, Place] = (0.0, 0.0, 0.0)
     """cm: to the right, up, to the front."""
     turn: Annotated[float, Field(ge=-36000, le=36000)] = 0.0
@@ -365,7 +367,29 @@ def _faults_of_stage(stage: Stage) -> list[Fault]:
             faults.append(Fault(path, f"there is no object {missing!r}", ", ".join(sorted(ids)), "Remove it."))
     for i, one in enumerate(stage.objects):
         faults += _faults_of_wears(f"objects[{i}]", one)
+        faults += _faults_of_skin(f"objects[{i}]", one, stage.objects)
     return faults
+
+
+def grows(one: Object) -> bool:
+    """Whether an object is strands, which stand on another."""
+    return one.form.kind in FORMS.kinds and FORMS.kinds[one.form.kind].rules.grows
+
+
+def skin_of(one: Object, objects: list[Object]) -> Object | None:
+    """The object that strands grow on, whether it is on or not."""
+    skins = [other for other in objects if not grows(other)]
+    return next((other for other in skins if one.skin in (None, other.id)), None)
+
+
+def _faults_of_skin(path: str, one: Object, objects: list[Object]) -> list[Fault]:
+    if not grows(one) or skin_of(one, objects):
+        return []
+    skins = ", ".join(other.id for other in objects if not grows(other)) or "none, as there are no others"
+    if one.skin is None:
+        return [Fault(f"{path}.skin", "there is nothing for the strands to grow on", skins, "Add an object.")]
+    fault = f"there is no object {one.skin!r} for the strands to grow on"
+    return [Fault(f"{path}.skin", fault, skins, "Choose another.")]
 
 
 def _faults_of_wears(path: str, one: Object) -> list[Fault]:

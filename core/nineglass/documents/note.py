@@ -31,6 +31,13 @@ class AddLamp:
 
 
 @dataclass(frozen=True)
+class Become:
+    """The material that the one on the bench is to become."""
+
+    material: dict[str, Any]
+
+
+@dataclass(frozen=True)
 class Note:
     """One remark: the rule with its figure, the dial it is about, and what one click would change."""
 
@@ -40,4 +47,4 @@ class Note:
     part: str
     dial: str
     remedy: str
-    changes: list[Change | PutOnWire | AddLamp]
+    changes: list[Change | PutOnWire | AddLamp | Become]

@@ -4,15 +4,19 @@ import numpy as np
 
 from nineglass.catalogue import BANDS
 from nineglass.describe import Cut
+from nineglass.documents.bands.fibre import SEEN
 from nineglass.documents.model import BOTH, SECOND
 from nineglass.gauges import Reading
 from nineglass.gauges.film import film_colors, to_show
 from nineglass.gauges.index import metal_curves
+from nineglass.gauges.surface import everywhere, values_at
+from nineglass.matter.fibres import fibre_absorption, pelt_reflectance
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM, substances
 from nineglass.network.compile import Leaf
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.srgb import to_hex
+from nineglass.spectra.upsampling import color_spectrum
 
 FILM_STEPS = 9
 
@@ -26,7 +30,7 @@ def cuts_of(reading: Reading) -> dict[str, dict]:
     for band in bands:
         own = {dial: v for (one, dial), v in values.items() if one == band.id}
         leaf, leaf_values = stacks[-1 if band.side == SECOND else 0]
-        cuts[band.id] = _cut(band, own, leaf, leaf_values, _slot_of(band, bands, leaf))
+        cuts[band.id] = _cut(reading, band, own, leaf, leaf_values, _slot_of(band, bands, leaf))
     return cuts
 
 
@@ -37,12 +41,12 @@ def _slot_of(band, bands: list, leaf: Leaf) -> str:
     return slots[same.index(band)] if same.index(band) < len(slots) else ""
 
 
-def _cut(band, own: dict, leaf: Leaf, values: dict, slot: str) -> dict:
+def _cut(reading: Reading, band, own: dict, leaf: Leaf, values: dict, slot: str) -> dict:
     kind = BANDS.kinds[band.kind]
     cut = kind.rules.cut or Cut("boundary")
     rough = next((v for name, v in own.items() if name.endswith("roughness")), 0.0)
     colors = (
-        WORKED_OUT[cut.worked_out](leaf, values, own, slot)
+        WORKED_OUT[cut.worked_out](reading, leaf, values, own, slot)
         if cut.worked_out
         else [_hex(own[name]) for name in cut.colors]
     )
@@ -59,17 +63,41 @@ def _hex(color) -> str:
     return to_hex(np.clip(color, 0, 1))
 
 
-def _film(leaf: Leaf, values: dict, own: dict, slot: str) -> list[str]:
+def _film(reading: Reading, leaf: Leaf, values: dict, own: dict, slot: str) -> list[str]:
     """From face-on to the rim."""
     angles = np.radians(np.linspace(0, 75, FILM_STEPS))
     colors = [film_colors(leaf, values, np.cos(a), [own["thin_film_thickness"]], slot) for a in angles]
     return to_show(np.concatenate(colors))
 
 
-def _metal(leaf: Leaf, values: dict, own: dict, slot: str) -> list[str]:
+def _metal(reading: Reading, leaf: Leaf, values: dict, own: dict, slot: str) -> list[str]:
     n, k = (v.astype(np.float32) for v in metal_curves(leaf.settings["metal"], values))
     shares = [float(conductor_reflectance(np.float32(1), a, b)) for a, b in zip(n, k, strict=True)]
     return [_hex(rgb_of_filter(np.array(shares)))]
 
 
-WORKED_OUT = {"film": _film, "metal": _metal}
+STRAND_STEPS = 13
+
+
+def _fibre(reading: Reading, leaf: Leaf, values: dict, own: dict, slot: str) -> list[str]:
+    """What a thick pelt looks like along its strands, from the root to the tip."""
+    colored = [name for name in ("eumelanin", "pheomelanin", "fibre_color", "dye_amount") if (slot, name) in leaf.dials]
+    inputs = everywhere(reading) | {
+        "along": np.linspace(0, 1, STRAND_STEPS, dtype=np.float32),
+        "strand": np.float32(0.5),
+    }
+    found = values_at(reading, {name: leaf.dials[slot, name] for name in colored}, inputs)
+    colors = []
+    for step in range(STRAND_STEPS):
+        here = {name: rows[:, step] if len(rows) > 1 else float(rows[0, step]) for name, rows in found.items()}
+        fibre = (
+            leaf.settings[slot] | own | {name: tuple(map(float, v)) if np.ndim(v) else v for name, v in here.items()}
+        )
+        if fibre["color_from"] == SEEN:
+            colors.append(fibre["fibre_color"])
+        else:
+            colors.append(rgb_of_filter(pelt_reflectance(fibre, fibre_absorption(fibre, color_spectrum))))
+    return [_hex(one) for one in colors]
+
+
+WORKED_OUT = {"film": _film, "metal": _metal, "fibre": _fibre}

@@ -10,6 +10,7 @@ from nineglass.gauges import Reading
 from nineglass.gauges.layer_notes import notes_on_layers
 from nineglass.gauges.space_notes import notes_on_space
 from nineglass.gauges.stage_notes import notes_on_stage
+from nineglass.gauges.strand_notes import notes_on_strands
 from nineglass.gauges.surface import form_size_cm
 from nineglass.gauges.within import MIDDLE, is_subsurface, scattering_of, scatters, transmitted, varies_within
 from nineglass.matter.material import reads_color
@@ -31,6 +32,7 @@ def notes_of(reading: Reading) -> list[Note]:
         *_channel_unscattered(reading),
         *notes_on_space(reading),
         *notes_on_layers(reading),
+        *notes_on_strands(reading),
         *notes_on_stage(reading),
     ]
 

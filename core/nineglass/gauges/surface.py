@@ -4,7 +4,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from nineglass.documents.model import Object
+from nineglass.documents.model import Object, grows, skin_of
 from nineglass.forms.mesh import Mesh
 from nineglass.gauges import REFERENCE, Reading
 from nineglass.network.interpret import evaluate
@@ -25,8 +25,11 @@ BULGE = 0.85
 
 
 def worn(reading: Reading) -> tuple[Object, Mesh] | None:
-    """The first object that wears the material on the bench, and the mesh of the part that does."""
+    """The first object that wears the material on the bench, and the mesh of the part that does; of strands their skin."""
     for one in reading.stage.objects if reading.stage else ():
+        if one.on and grows(one) and not any(wear.material for wear in one.wears.values()):
+            skin = skin_of(one, reading.stage.objects)
+            return skin, next(iter(meshes_of(skin).values()))
         for part, mesh in meshes_of(one).items():
             wear = one.wears.get(part)
             if one.on and (wear is None or wear.material is None):
@@ -69,6 +72,8 @@ def patch(reading: Reading) -> dict[str, np.ndarray]:
     inputs = {"x": x * span, "y": y * span * narrow, "u": x + 0.5, "v": (y + 0.5) * narrow, "facing": normal[2]}
     inputs |= {"stage_x": x * span, "stage_y": y * span * narrow, "u_x": 1 / span, "v_y": 1 / span}
     inputs |= dict(zip(("normal_x", "normal_y", "normal_z"), normal, strict=True))
+    # Strands lie across it, the root at the left, one to a row.
+    inputs |= {"along": x + 0.5, "strand": (np.repeat(np.arange(height), width) * 0.618) % 1}
     return _as_inputs(everywhere(reading) | inputs)
 
 
@@ -80,7 +85,14 @@ def places(reading: Reading, count: int = PLACES) -> dict[str, np.ndarray]:
         return _within(reading, found[1])
     place, normal, uv = _strewn(found[1], count) if found else _ball(count)
     inputs = {"facing": np.random.default_rng(5).random(count), "u": uv[:, 0], "v": uv[:, 1], "u_x": 0.1, "v_y": 0.1}
-    for stem, rows in (("", place * 100), ("stage_", place * 100), ("normal_", normal), ("view_", normal)):
+    inputs |= dict(zip(("along", "strand"), np.random.default_rng(9).random((2, count)), strict=True))
+    for stem, rows in (
+        ("", place * 100),
+        ("stage_", place * 100),
+        ("strand_", place * 100),
+        ("normal_", normal),
+        ("view_", normal),
+    ):
         inputs |= {f"{stem}{axis}": rows[:, i] for i, axis in enumerate("xyz")}
     return _as_inputs(everywhere(reading) | inputs)
 

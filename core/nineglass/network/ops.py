@@ -34,12 +34,15 @@ INPUTS = (
     *("normal_x", "normal_y", "normal_z", "view_x", "view_y", "view_z"),
     *("u", "v", "u_x", "u_y", "u_z", "v_x", "v_y", "v_z"),
     *("stage_x", "stage_y", "stage_z", "object", "piece", "time"),
+    *("along", "strand", "strand_length", "strand_width", "strand_x", "strand_y", "strand_z"),
     *("width", "height", "depth"),
     *(f"{space}_{way}_{axis}" for space in ("stage", "camera") for way in ("right", "up", "front") for axis in "xyz"),
 )
 """Registers that a program starts from: the cosine between normal and eye; in the axes of the form the place in cm, the smooth
 normal and the way to the eye; texture coordinates and how they change per cm; the place on the stage; a random
-number from 0 to 1 for each object, and for each of the pieces that hang together; s; the size of the object in cm along its own
+number from 0 to 1 for each object, and for each of the pieces that hang together; s; of a strand how far along it from root to tip, a
+random number from 0 to 1 for each, its length in cm, its thickness in um, and the place on it in cm (on a strand the place, the
+normal and the texture coordinates are those of the skin at its root); the size of the object in cm along its own
 axes; and in the axes of the form those of the stage and of the camera."""
 
 STEP_CM = 0.004

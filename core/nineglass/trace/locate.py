@@ -1,8 +1,12 @@
 """Absorption up to the hit, light that the path ran into, and queues of what is to be shaded."""
 
+from math import sqrt
+
 from nineglass.kernels import HALF, ONE, ZERO, F, kernel, step
 from nineglass.network.interpret import white_noise
 from nineglass.network.ops import INPUTS
+from nineglass.trace.geometry.strands import UM, along_at, root_of
+from nineglass.trace.geometry.strands import place_at as place_on_strand
 from nineglass.trace.geometry.surface import surface_at, to_own
 from nineglass.trace.geometry.triangles import piece_at, texture_at
 from nineglass.trace.light.ask import CAMERA, SURROUND, around_here, escaped_share, glow_at, lamp_share
@@ -26,7 +30,7 @@ from nineglass.trace.paths import (
     THROWN,
 )
 from nineglass.trace.random import single
-from nineglass.vectors import dot, negate, put3, scale, vec3
+from nineglass.vectors import add, cross, dot, negate, put3, scale, sub, unit, vec3
 
 CM = F(100)
 FACING_AT, PLACE_AT = INPUTS.index("facing"), INPUTS.index("x")
@@ -36,6 +40,9 @@ NORMAL_AT, VIEW_AT, UV_AT, SLOPES_AT, STAGE_AT, OBJECT_AT, PIECE_AT, TIME_AT, SI
         *("normal_x", "view_x", "u", "u_x", "stage_x", "object", "piece", "time", "width"),
         *("stage_right_x", "camera_right_x"),
     )
+)
+ALONG_AT, STRAND_AT, STRAND_LENGTH_AT, STRAND_WIDTH_AT, ON_STRAND_AT = (
+    INPUTS.index(name) for name in ("along", "strand", "strand_length", "strand_width", "strand_x")
 )
 
 
@@ -138,19 +145,53 @@ def _frames(scene, j, row, registers, column):
 
 
 @step
+def _strand_inputs(strands, s, u, row, registers, column):
+    """Those of a strand: what is asked of the skin is that of the skin at its root."""
+    _, normal, uv = root_of(strands, s)
+    place, _, radius = place_on_strand(strands, s, u)
+    number, length = strands.traits[strands.strand[s], 0], strands.traits[strands.strand[s], 1]
+    _fill3(registers, row, NORMAL_AT, column, normal)
+    _fill(registers, row, UV_AT, column, uv[0])
+    _fill(registers, row, UV_AT + 1, column, uv[1])
+    _fill3(registers, row, SLOPES_AT, column, (ZERO, ZERO, ZERO))
+    _fill3(registers, row, SLOPES_AT + 3, column, (ZERO, ZERO, ZERO))
+    _fill(registers, row, PIECE_AT, column, number)
+    _fill(registers, row, ALONG_AT, column, along_at(strands, s, u))
+    _fill(registers, row, STRAND_AT, column, number)
+    _fill(registers, row, STRAND_LENGTH_AT, column, length)
+    _fill(registers, row, STRAND_WIDTH_AT, column, radius * (UM + UM))
+    _fill3(registers, row, ON_STRAND_AT, column, scale(place, CM))
+
+
+@step
+def _toward(tangent, direction, h):
+    """The normal of a strand's round side where a ray met it, h of its radius beside the axis."""
+    facing = unit(negate(sub(direction, scale(tangent, dot(direction, tangent)))))
+    return add(scale(facing, sqrt(max(ONE - h * h, ZERO))), scale(cross(facing, tangent), h))
+
+
+@step
 def _more_inputs(paths, hits, scene, row, registers, column, i):
     """The inputs that few programs read; `network.ops.INPUTS` has their order."""
     geometry = scene.geometry
     things, j = geometry.things, hits.thing[i]
     t = things.first[j] + hits.primitive[i]
-    _fill3(registers, row, NORMAL_AT, column, to_own(things, j, vec3(hits.normal, i)))
     _fill3(registers, row, VIEW_AT, column, to_own(things, j, negate(vec3(paths.direction, i))))
     _fill3(registers, row, STAGE_AT, column, scale(vec3(paths.origin, i), CM))
     which = F(things.bit[j] % 1009) + HALF
     _fill(registers, row, OBJECT_AT, column, white_noise(which, HALF, HALF))
+    _fill(registers, row, TIME_AT, column, scene.time)
+    if things.strands[j]:
+        _strand_inputs(geometry.strands, t, hits.u[i], row, registers, column)
+        return
+    _fill3(registers, row, NORMAL_AT, column, to_own(things, j, vec3(hits.normal, i)))
     if row[PIECE_AT] >= 0:
         registers[row[PIECE_AT], column] = piece_at(geometry.triangles, t, which)
-    _fill(registers, row, TIME_AT, column, scene.time)
+    _fill(registers, row, ALONG_AT, column, ZERO)
+    _fill(registers, row, STRAND_AT, column, ZERO)
+    _fill(registers, row, STRAND_LENGTH_AT, column, ZERO)
+    _fill(registers, row, STRAND_WIDTH_AT, column, ZERO)
+    _fill3(registers, row, ON_STRAND_AT, column, (ZERO, ZERO, ZERO))
     uv, u_slope, v_slope = texture_at(geometry.triangles, t, hits.u[i], hits.v[i])
     _fill(registers, row, UV_AT, column, uv[0])
     _fill(registers, row, UV_AT + 1, column, uv[1])
@@ -174,14 +215,17 @@ def sort_by_material(batch, scene, registers):
         batch.form_queue[column] = i
         hits.matter[i] = m
         surface = surface_at(scene.geometry, j, hits.primitive[i], hits.u[i], hits.v[i])
+        normal = surface.smooth
+        if scene.geometry.things.strands[j]:
+            normal = _toward(surface.smooth, vec3(paths.direction, i), -hits.v[i])
         put3(paths.origin, i, surface.place)
-        put3(hits.normal, i, surface.smooth)
+        put3(hits.normal, i, normal)
         put3(hits.flat, i, surface.flat)
         hits.clearance[i] = surface.clearance
         inputs = sides.inputs[m]
         if sides.reads[m] == 0:
             continue
-        facing = min(abs(dot(surface.smooth, vec3(paths.direction, i))), ONE)
+        facing = min(abs(dot(normal, vec3(paths.direction, i))), ONE)
         _fill(registers, inputs, FACING_AT, column, facing)
         _fill3(registers, inputs, PLACE_AT, column, scale(surface.own, CM))
         if sides.reads[m] > 1:

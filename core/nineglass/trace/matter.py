@@ -427,8 +427,10 @@ def _subsurface(side: Side, index: float) -> dict:
 
 
 def _is_opaque(side: Side) -> bool:
-    """Whether lamps cannot shine straight through: a metal, or body colour."""
-    return "metal" in side.leaf.order or ("body" in side.leaf.order and side.settled("body")["base_weight"] > 0)
+    """Whether lamps cannot shine straight through: a metal, strands, or body colour."""
+    return not {"metal", "fibre"}.isdisjoint(side.leaf.order) or (
+        "body" in side.leaf.order and side.settled("body")["base_weight"] > 0
+    )
 
 
 WITHIN = {"interior", "subsurface", "flame"}

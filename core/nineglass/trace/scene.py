@@ -16,15 +16,22 @@ from nineglass.spectra.light import light_basis
 from nineglass.spectra.observer import CMF, D65
 from nineglass.spectra.upsampling import coefficients_of, color_spectrum, sigmoid_spectrum, table
 from nineglass.surrounds.directions import directions
+from nineglass.trace.cover import STAND_IN, covers_of, is_fibre
 from nineglass.trace.geometry.embree import StageRays
 from nineglass.trace.geometry.standing import (
     FLOOR_BIT,
+    Cover,
     Geometry,
     Standing,
+    count_of,
     geometry_of,
+    has_grown,
+    measured,
     pieces_of,
     seen_bits,
+    size_cm,
     standing_of,
+    strand_rays,
 )
 from nineglass.trace.light.ask import LAMPS_FROM
 from nineglass.trace.light.beams import EVENLY
@@ -95,6 +102,10 @@ class Set:
     materials: list[Material]
     rows: list[int]
     """Of each part that stands, the row of its material."""
+    strands_share: float
+    """Of the strands that are to stand."""
+    covers: list[Cover | None]
+    """Of each part that stands, how much of its strands does."""
     table: Table
     lighting: Lighting
     lens: Lens
@@ -107,6 +118,18 @@ class Set:
     def compiled(self) -> Compiled:
         """The program of the material on the bench."""
         return self.table.laid[0].compiled
+
+    @property
+    def strands(self) -> tuple[int, int] | None:
+        """(how many strands stand, of how many); None where there are none."""
+        sown = [placed.sown for placed in self.standing.placed if placed.sown is not None]
+        return (len(self.scene.geometry.strands.roots), sum(map(count_of, sown))) if sown else None
+
+    def grow(self) -> None:
+        """Have all strands grow, so that they are at hand for the next set. Takes seconds."""
+        for placed, cover in zip(self.standing.placed, self.covers, strict=True):
+            if placed.sown is not None:
+                strand_rays(placed.sown, 1.0, cover)
 
     @property
     def cut_out(self) -> bool:
@@ -142,13 +165,15 @@ def build_set(
     aspect: float = 1.0,
     *,
     uniform: bool = False,
+    grows: bool = True,
     before: Set | None = None,
 ) -> Set:
     """The scene of two checked documents. aspect: width over height of the picture. uniform: draw directions of a
-    lighting picture all alike (for comparison). before: a set of which what has not changed is kept."""
+    lighting picture all alike (for comparison). grows: whether strands that have not grown yet are waited for; otherwise few of
+    them stand. before: a set of which what has not changed is kept."""
     same_objects = before is not None and _stands_alike(stage, before.stage)
     standing = before.standing if same_objects else standing_of(stage)
-    if same_objects:
+    if same_objects and is_fibre(material) == is_fibre(before.materials[0]):
         materials, rows = [material, *before.materials[1:]], before.rows
     else:
         materials, rows = _materials(material, standing)
@@ -156,15 +181,18 @@ def build_set(
     bench_before = before.table.laid[0] if before else None
     laid = [known.get(id(one)) or lay_out(one, None if k else bench_before) for k, one in enumerate(materials)]
     table_of_all = before.table if before and _same(laid, before.table.laid) else table_of(laid)
-    if same_objects and rows == before.rows:
+    lens, exposure = lens_of(stage.camera, aspect)
+    covers = covers_of(standing, rows, laid, _measures(stage, standing), float(stage.time), axes_of(lens))
+    strands_share = 1.0 if grows else _share_at_hand(standing, covers)
+    grown_alike = before is not None and (before.strands_share, before.covers) == (strands_share, covers)
+    if same_objects and rows == before.rows and grown_alike:
         geometry, rays = before.scene.geometry, before.rays
     else:
-        geometry, rays = geometry_of(stage, standing, rows)
+        geometry, rays = geometry_of(stage, standing, rows, strands_share, covers)
     if (table_of_all.sides.inputs[:, INPUTS.index("piece")] >= 0).any() and geometry.triangles.pieces.size == 1:
         geometry = geometry._replace(triangles=geometry.triangles._replace(pieces=pieces_of(standing)))
     geometry = _fog_gives_way(geometry, standing, table_of_all.media.open[rows])
     lighting = before.lighting if before and _lit_alike(stage, before.stage) else _lighting(stage, standing, uniform)
-    lens, exposure = lens_of(stage.camera, aspect)
     scene = Scene(
         geometry=geometry,
         sides=table_of_all.sides,
@@ -203,6 +231,8 @@ def build_set(
         rays=rays,
         materials=materials,
         rows=rows,
+        strands_share=strands_share,
+        covers=covers,
         table=table_of_all,
         lighting=lighting,
         lens=lens,
@@ -218,6 +248,18 @@ def _one_layout(rows):
     if isinstance(rows, np.ndarray):
         return np.ascontiguousarray(rows)
     return type(rows)(*map(_one_layout, rows)) if isinstance(rows, tuple) else rows
+
+
+FEW_STRANDS = 20_000
+"""So many stand at once while all of them are still to grow."""
+
+
+def _share_at_hand(standing: Standing, covers: list[Cover | None]) -> float:
+    sown = [(one.sown, cover) for one, cover in zip(standing.placed, covers, strict=True) if one.sown is not None]
+    wanted = sum(count_of(one) for one, _ in sown)
+    if wanted <= FEW_STRANDS or all(has_grown(one, cover) for one, cover in sown):
+        return 1.0
+    return FEW_STRANDS / wanted
 
 
 BOUNDED = 1000
@@ -245,18 +287,28 @@ def _lit_alike(stage: Stage, other: Stage) -> bool:
 
 
 def _materials(material: Material, standing: Standing) -> tuple[list[Material], list[int]]:
-    """All different materials, that on the bench first, and the row of each thing's."""
+    """All different materials, that on the bench first, and the row of each thing's. Strands that wear no fibre have a stand-in."""
     materials, rows, known = [material], [], {}
     for placed in standing.placed:
-        if placed.material is None:
+        worn = placed.material
+        if placed.sown is not None and not is_fibre(worn or material):
+            worn = STAND_IN
+        if worn is None:
             rows.append(0)
             continue
-        key = placed.material.model_dump_json()
+        key = worn.model_dump_json()
         if key not in known:
             known[key] = len(materials)
-            materials.append(placed.material)
+            materials.append(worn)
         rows.append(known[key])
     return materials, rows
+
+
+def _measures(stage: Stage, standing: Standing) -> dict[str, tuple[int, np.ndarray]]:
+    """Of each object that is strands its bit, and the size of its skin in cm."""
+    strands = {placed.object_id for placed in standing.placed if placed.sown is not None}
+    objects = {one.id: (k, one) for k, one in enumerate(stage.objects) if one.id in strands}
+    return {name: (1 << k, size_cm(measured(one, stage))) for name, (k, one) in objects.items()}
 
 
 def _same(some: list, others: list) -> bool:

@@ -51,6 +51,7 @@ export type Change = Schemas["Change"];
 export type SlipPicture = Schemas["SlipPicture"];
 export type BandCut = Schemas["BandCut"];
 export type Polar = Schemas["Polar"];
+export type StrandPlot = Schemas["StrandPlot"];
 export type Strips = Schemas["Strips"];
 export type Lengths = Schemas["Lengths"];
 export type Rungs = Schemas["Rungs"];

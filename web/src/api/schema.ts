@@ -73,6 +73,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/materials/as-the-skin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Color As The Skin
+         * @description The material of strands, coloured as the skin that they grow on.
+         */
+        post: operations["materials_api_color_as_the_skin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials/{material_id}": {
         parameters: {
             query?: never;
@@ -459,7 +479,7 @@ export interface components {
              * Style
              * @enum {string}
              */
-            style: "boundary" | "skin" | "varnish" | "fibres" | "columns" | "matter" | "plate" | "grains" | "rays";
+            style: "boundary" | "skin" | "varnish" | "fibres" | "columns" | "matter" | "plate" | "grains" | "rays" | "strand";
             /**
              * Colors
              * @default []
@@ -470,7 +490,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            worked_out: "" | "film" | "metal";
+            worked_out: "" | "film" | "metal" | "fibre";
             /** Says */
             says?: {
                 [key: string]: string;
@@ -830,6 +850,8 @@ export interface components {
              */
             on: boolean;
             form: components["schemas"]["Part"];
+            /** Skin */
+            skin?: string | null;
             /**
              * At
              * @default [
@@ -988,6 +1010,11 @@ export interface components {
             parts?: {
                 [key: string]: number;
             };
+            /**
+             * Grows
+             * @default false
+             */
+            grows: boolean;
         };
         /**
          * Seen
@@ -1255,6 +1282,11 @@ export interface components {
         /** MaterialIn */
         MaterialIn: {
             document: components["schemas"]["Material"];
+        };
+        /** AsTheSkin */
+        AsTheSkin: {
+            strands: components["schemas"]["Material"];
+            skin: components["schemas"]["Material"];
         };
         /**
          * Conflict
@@ -1537,6 +1569,16 @@ export interface components {
             says: string;
         };
         /**
+         * Become
+         * @description The material that the one on the bench is to become.
+         */
+        Become: {
+            /** Material */
+            material: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * BracketAsked
          * @description A strip of pictures across a dial; without values the strip is left.
          */
@@ -1758,6 +1800,14 @@ export interface components {
             settled: boolean;
             /** Smoothed */
             smoothed: boolean;
+            /**
+             * Strands
+             * @default null
+             */
+            strands: [
+                number,
+                number
+            ] | null;
             /** Mime */
             mime: string;
         };
@@ -1879,7 +1929,7 @@ export interface components {
             /** Remedy */
             remedy: string;
             /** Changes */
-            changes: (components["schemas"]["Change"] | components["schemas"]["PutOnWire"] | components["schemas"]["AddLamp"])[];
+            changes: (components["schemas"]["Change"] | components["schemas"]["PutOnWire"] | components["schemas"]["AddLamp"] | components["schemas"]["Become"])[];
         };
         /** Outline */
         Outline: {
@@ -2057,7 +2107,7 @@ export interface components {
              */
             type: "reading";
             /** Gauges */
-            gauges: (components["schemas"]["PolarGauge"] | components["schemas"]["RungsGauge"] | components["schemas"]["StripsGauge"] | components["schemas"]["CurvesGauge"])[];
+            gauges: (components["schemas"]["StrandGauge"] | components["schemas"]["PolarGauge"] | components["schemas"]["RungsGauge"] | components["schemas"]["StripsGauge"] | components["schemas"]["CurvesGauge"])[];
             /** Notes */
             notes: components["schemas"]["Note"][];
             /** Inside */
@@ -2218,6 +2268,48 @@ export interface components {
             /** High */
             high: number;
         };
+        /** StrandGauge */
+        StrandGauge: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Help */
+            help: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            plot: "strand";
+            computed: components["schemas"]["StrandPlot"];
+        };
+        /**
+         * StrandLobe
+         * @description Light that one lobe sends on, in shares of the largest of all.
+         */
+        StrandLobe: {
+            /** Label */
+            label: string;
+            /** Along */
+            along: number[];
+            /** Around */
+            around: number[];
+        };
+        /** StrandPlot */
+        StrandPlot: {
+            /** Lobes */
+            lobes: components["schemas"]["StrandLobe"][];
+            /** Along Deg */
+            along_deg: number[];
+            /** Slant Deg */
+            slant_deg: number;
+            /** Lit */
+            lit: string[];
+            /** Caption */
+            caption: string;
+            /** Varies */
+            varies: boolean;
+        };
         /** Strip */
         Strip: {
             /** Light */
@@ -2375,6 +2467,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MaterialOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    materials_api_color_as_the_skin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsTheSkin"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialIn"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -31,6 +31,7 @@ import { StagePlace } from "../stage/StagePlace";
 import { pointedDial } from "../ui/pointed";
 import { Told } from "../ui/Told";
 import { tell } from "../ui/told";
+import { colorAsTheSkin } from "./asTheSkin";
 import { ConflictSheet } from "./ConflictSheet";
 import { chooseStage, history, open, useDocuments } from "./documents";
 import { FindSheet } from "./FindSheet";
@@ -259,6 +260,7 @@ export function Bench({
     ["Align left edges", "of the chosen slips", () => align(chosenSlips(), "left")],
     ["Align tops", "of the chosen slips", () => align(chosenSlips(), "top")],
     ["Space evenly", "the chosen slips, downwards", () => align(chosenSlips(), "even")],
+    ["As the skin", "colour the strands as what they grow on", async () => tell(await colorAsTheSkin(catalogue))],
     ["Undo", "Ctrl Z", () => history.getState().undo()],
     ["Redo", "Ctrl Shift Z", () => history.getState().redo()],
     ["Go to the bench", "place", () => onGo("bench")],

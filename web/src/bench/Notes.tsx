@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useCatalogue } from "../api/catalogue";
-import type { Catalogue, DialValue, Lamp, Note } from "../api/client";
-import { addLamp, beginGesture, changePart, endGesture, ON_STAGE, setDials } from "./documents";
+import type { Catalogue, DialValue, Lamp, Material, Note } from "../api/client";
+import { addLamp, beginGesture, changeMaterial, changePart, endGesture, ON_STAGE, setDials } from "./documents";
 import { useLive } from "./live";
 import { placeOnWire } from "./placing";
 
@@ -11,6 +11,10 @@ function remedy(catalogue: Catalogue, note: Note): void {
   for (const change of note.changes) {
     if ("lamp" in change) {
       addLamp(change.lamp as unknown as Lamp);
+      continue;
+    }
+    if ("material" in change) {
+      changeMaterial(() => change.material as unknown as Material);
       continue;
     }
     const { part, dial } = change;

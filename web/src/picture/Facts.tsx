@@ -31,6 +31,12 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
       </span>
       <b className="text-white">{clock}</b>
       {frame?.settled && <span>settled</span>}
+      {frame?.strands && (
+        <span role="status" title="All of them grow as soon as nothing changes for a moment">
+          <b className="text-white">{frame.strands[0].toLocaleString("en-GB")}</b> of{" "}
+          {frame.strands[1].toLocaleString("en-GB")} strands
+        </span>
+      )}
       <button
         type="button"
         className="hover:underline"

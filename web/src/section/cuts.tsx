@@ -153,6 +153,38 @@ function RaysCut({ cut }: CutProps) {
   );
 }
 
+/** A strand cut along, from its root at the left to its tip: scales on its sides, its colour within. */
+function StrandCut({ cut }: CutProps) {
+  const colors = cut?.colors.length ? cut.colors : ["#888888", "#888888"];
+  const outline = "M0 4 L262 11 Q276 14 262 17 L0 24 Z";
+  const scales = Array.from({ length: 21 }, (_, i) => {
+    const x = 6 + i * 12;
+    const half = 10 - (x / 262) * 7;
+    return `M${x} ${14 - half}q5 -2.4 9 -1.2M${x} ${14 + half}q5 2.4 9 1.2`;
+  }).join("");
+  return (
+    <svg
+      className="block h-7 w-full text-base-content"
+      viewBox={`0 0 ${WIDE} 28`}
+      preserveAspectRatio="none"
+      role="img"
+    >
+      <title>a strand cut along, from root to tip</title>
+      <defs>
+        <linearGradient id="along-strand">
+          {colors.map((color, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: places along the strand
+            <stop key={i} offset={i / (colors.length - 1)} stopColor={color} />
+          ))}
+        </linearGradient>
+      </defs>
+      <path d={outline} fill="url(#along-strand)" stroke="currentColor" vectorEffect="non-scaling-stroke" />
+      <path d={scales} fill="none" stroke="currentColor" strokeWidth={0.8} vectorEffect="non-scaling-stroke" />
+      <path d="M0 14 H262" stroke="#8887" strokeDasharray="3 4" vectorEffect="non-scaling-stroke" />
+    </svg>
+  );
+}
+
 type CutStyle = NonNullable<Kind["rules"]["cut"]>["style"];
 
 /** How a band is drawn, by the style that its description names. */
@@ -166,4 +198,5 @@ export const CUTS: Record<CutStyle, React.ComponentType<CutProps>> = {
   plate: PlateCut,
   grains: GrainsCut,
   rays: RaysCut,
+  strand: StrandCut,
 };

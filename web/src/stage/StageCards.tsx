@@ -236,6 +236,42 @@ function ObjectCard({ one, path, materials }: { one: StageObject; path: string }
       {parts.map((part) => (
         <WearChoice key={part} one={one} part={part} path={path} materials={materials} only={parts.length === 1} />
       ))}
+      {form?.rules.grows ? <SkinChoice one={one} path={path} /> : <Placing one={one} path={path} />}
+    </div>
+  );
+}
+
+/** The object that strands grow on; they stand and turn with it. */
+function SkinChoice({ one, path }: { one: StageObject; path: string }) {
+  const objects = useDocuments((s) => s.stage.objects);
+  const { kinds } = useCatalogue();
+  const grown = new Set(kinds.filter((kind) => kind.role === "form" && kind.rules.grows).map((kind) => kind.name));
+  const skins = objects.filter((other) => !grown.has(other.form.kind));
+  return (
+    <label
+      className="flex items-center justify-between gap-2 py-1"
+      title="They stand and turn with it, also when it is off"
+    >
+      Grow on
+      <select
+        className="select select-xs w-auto max-w-44 bg-transparent"
+        value={one.skin ?? skins[0]?.id}
+        onChange={(e) => changePart(path, (o) => ({ ...o, skin: e.target.value }))}
+      >
+        {skins.map((skin) => (
+          <option key={skin.id} value={skin.id}>
+            {skin.name || skin.form.kind.replaceAll("_", " ")}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
+/** Where an object stands. */
+function Placing({ one, path }: { one: StageObject; path: string }) {
+  return (
+    <div>
       {AXES.map((about, axis) => (
         <NumberDial
           key={about.name}

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from types import ModuleType
 
-from nineglass.trace.families import interface, layers
+from nineglass.trace.families import fibre, interface, layers
 
 
 @dataclass(frozen=True)
@@ -14,7 +14,7 @@ class Family:
     room: ModuleType
 
 
-FAMILIES = (Family("interface", interface), Family("layers", layers))
+FAMILIES = (Family("interface", interface), Family("fibre", fibre), Family("layers", layers))
 LAYERS = next(k for k, family in enumerate(FAMILIES) if family.room is layers)
 """The number of the family whose rows hold every material."""
 

@@ -1,4 +1,4 @@
-"""The ray library, Embree, as the package `embreex` brings it: scenes of triangles, and scenes of their instances.
+"""The ray library, Embree, as the package `embreex` brings it: scenes of triangles or of strands, and scenes of their instances.
 
 Only what this room needs of it is declared here; kernels call it by name (`geometry.rays`). Its own manual is the source of the numbers
 (Embree 4 API, embree.org). The library copies what it is given; a scene is let go of when nothing refers to it any more.
@@ -13,10 +13,11 @@ from pathlib import Path
 import numpy as np
 
 from nineglass.forms.mesh import Mesh
+from nineglass.forms.strands import Strands
 
-TRIANGLE, INSTANCE = 0, 121
+TRIANGLE, FLAT_BEZIER, INSTANCE = 0, 25, 121
 INDEX, VERTEX = 0, 1
-UINT3, FLOAT3, FLOAT3X4_COLUMN_MAJOR = 0x5003, 0x9003, 0x9234
+UINT, UINT3, FLOAT3, FLOAT4, FLOAT3X4_COLUMN_MAJOR = 0x5001, 0x5003, 0x9003, 0x9004, 0x9234
 ROBUST = 4
 """Watertight along edges, at about a fifth of the speed (measured): without it light leaks through closed forms."""
 
@@ -147,10 +148,22 @@ class MeshRays(Rays):
         self._commit()
 
 
-class StageRays(Rays):
-    """Meshes where they stand on a stage. Instance k is placed[k]: (rays of its mesh, rotation (3, 3), offset (3,) in m, who sees it)."""
+class StrandRays(Rays):
+    """Strands by themselves, in the axes of their skin."""
 
-    def __init__(self, placed: list[tuple[MeshRays, np.ndarray, np.ndarray, int]]):
+    def __init__(self, strands: Strands):
+        super().__init__()
+        geometry = library().rtcNewGeometry(_device(), FLAT_BEZIER)
+        _fill(geometry, VERTEX, FLOAT4, np.ascontiguousarray(strands.points, np.float32))
+        _fill(geometry, INDEX, UINT, np.ascontiguousarray(strands.first, np.uint32))
+        self._attach(geometry, 0, EVERYTHING)
+        self._commit()
+
+
+class StageRays(Rays):
+    """All that stands on a stage. Instance k is placed[k]: (rays of its mesh or strands, rotation (3, 3), offset (3,) in m, who sees it)."""
+
+    def __init__(self, placed: list[tuple[Rays, np.ndarray, np.ndarray, int]]):
         super().__init__()
         for number, (rays, rotation, offset, seen) in enumerate(placed):
             geometry = library().rtcNewGeometry(_device(), INSTANCE)

@@ -1,8 +1,10 @@
 """Where every part of every object stands, and the rows that the kernels read of it."""
 
 import json
+import threading
+from collections import OrderedDict
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from math import cos, radians, sin
 from typing import NamedTuple
@@ -10,10 +12,13 @@ from typing import NamedTuple
 import numpy as np
 
 from nineglass.catalogue import FORMS
-from nineglass.documents.model import Material, Object, Part, Stage, parts_of
+from nineglass.documents.model import Material, Object, Part, Stage, grows, parts_of, skin_of
 from nineglass.forms.mesh import Mesh
-from nineglass.trace.geometry.embree import MeshRays, StageRays
-from nineglass.trace.geometry.triangles import Triangles, joined, rows_of
+from nineglass.forms.strands import Roots
+from nineglass.trace.geometry import strands, triangles
+from nineglass.trace.geometry.embree import MeshRays, StageRays, StrandRays
+from nineglass.trace.geometry.strands import StrandRows
+from nineglass.trace.geometry.triangles import Triangles
 
 BY_CAMERA, BY_REFLECTIONS, BY_SHADOWS = 1, 2, 4
 """Bits of who sees an object or lamp."""
@@ -25,7 +30,8 @@ FLOOR_BIT = 1 << 30
 class Things(NamedTuple):
     """One row for each part of each object; row k is instance k of the stage's rays."""
 
-    first: np.ndarray  # (k,) int32: where its rows begin among the primitives
+    first: np.ndarray  # (k,) int32: where its rows begin among the primitives of its kind
+    strands: np.ndarray  # (k,) int32: whether those are spans of strands, not triangles
     axes: np.ndarray  # (k, 9) float32: rows take a vector of the stage to its own axes
     offset: np.ndarray  # (k, 3) float32: its own origin on the stage
     matter: np.ndarray  # (k,) int32: row of its material
@@ -40,7 +46,29 @@ class Geometry(NamedTuple):
 
     rays: int  # the handle of the stage's scene in the ray library
     triangles: Triangles
+    strands: StrandRows
     things: Things
+
+
+@dataclass(frozen=True)
+class Sown:
+    """Strands as they are to grow on a skin. Sizes are in the axes of the skin."""
+
+    kind: str
+    dials: str
+    """As JSON."""
+    skin: tuple[str, str, str]
+    """What the mesh of the skin is made from."""
+    down: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Cover:
+    """How much of what is sown stands, and how long it is there: by root, from 0 to 1."""
+
+    key: bytes
+    density: np.ndarray = field(compare=False)
+    length: np.ndarray = field(compare=False)
 
 
 @dataclass(frozen=True)
@@ -50,12 +78,15 @@ class Placed:
     object_id: str
     part: str
     mesh: Mesh
+    """Of strands: the outline of their skin, without a face."""
     axes: np.ndarray
     offset: np.ndarray
     material: Material | None
     priority: int
     key: tuple[str, str, str]
     """What its mesh is made from."""
+    sown: Sown | None = None
+    """The strands that it is."""
 
     def from_stage(self, point) -> np.ndarray:
         """A place of the stage (m) in its own axes."""
@@ -97,8 +128,61 @@ def mesh_rays(kind: str, dials: str, part: str) -> tuple[MeshRays, Triangles]:
 def ready_for_rays(mesh: Mesh) -> tuple[MeshRays, Triangles]:
     """The rays and the rows of a mesh; the ray library builds its scene while the rows are made."""
     with ThreadPoolExecutor(1) as beside:
-        rows = beside.submit(rows_of, mesh)
+        rows = beside.submit(triangles.rows_of, mesh)
         return MeshRays(mesh), rows.result()
+
+
+MOST_SPANS_KEPT = 2_000_000
+"""Of strands that have grown: the last ones are kept, of earlier stages too, as long as they are no more than that."""
+
+_grown: OrderedDict[tuple, tuple[StrandRays, StrandRows]] = OrderedDict()
+_growing = threading.Lock()
+
+
+def _form_of(sown: Sown):
+    about = FORMS.kinds[sown.kind]
+    return about.make(), about.defaults() | json.loads(sown.dials)
+
+
+@lru_cache(8)
+def roots_of(sown: Sown, share: float = 1.0) -> Roots:
+    """Where a share of some strands stand on their skin."""
+    form, values = _form_of(sown)
+    return form.sow(values, mesh_of(*sown.skin), share)
+
+
+def has_grown(sown: Sown, cover: Cover | None = None) -> bool:
+    """Whether all of some strands are at hand."""
+    return (sown, 1.0, cover) in _grown
+
+
+def count_of(sown: Sown) -> int:
+    """How many strands are sown."""
+    return int(_form_of(sown)[1].get("count", 0))
+
+
+def strand_rays(sown: Sown, share: float = 1.0, cover: Cover | None = None) -> tuple[StrandRays, StrandRows]:
+    """The rays and the rows of a share of some strands, made once."""
+    key = (sown, share, cover)
+    with _growing:
+        if key in _grown:
+            _grown.move_to_end(key)
+            return _grown[key]
+    form, values = _form_of(sown)
+    roots, lengths = roots_of(sown, share), None
+    if cover is not None:
+        density, lengths = (one[: len(roots.number)] for one in (cover.density, cover.length))
+        stands = (roots.number < density) & (lengths > 0)
+        roots, lengths = roots.some(stands), lengths[stands]
+    made = form.grow(values, roots, np.array(sown.down), lengths)
+    with ThreadPoolExecutor(1) as beside:
+        rows = beside.submit(strands.rows_of, made)
+        grown = StrandRays(made), rows.result()
+    with _growing:
+        _grown[key] = grown
+        while len(_grown) > 1 and sum(len(rows.first) for _, rows in _grown.values()) > MOST_SPANS_KEPT:
+            _grown.popitem(last=False)
+    return grown
 
 
 def _rotation(turn_deg: float, tilt_deg: float = 0.0) -> np.ndarray:
@@ -109,7 +193,7 @@ def _rotation(turn_deg: float, tilt_deg: float = 0.0) -> np.ndarray:
 
 
 def _stands(one: Object, turn: float) -> tuple[np.ndarray, np.ndarray]:
-    """(rotation, offset in m) of an object whose lowest point is at its height over the stage's level."""
+    """(rotation, offset in m) of an object whose lowest point is at its height over the stage's level. Strands stand as their skin."""
     rotation, whole = _rotation(one.turn, one.tilt), _rotation(turn)
     lowest = min(_lowest(mesh, rotation, one.tilt) for mesh in meshes_of(one).values())
     x, y, z = (v / 100 for v in one.at)
@@ -123,7 +207,9 @@ def _lowest(mesh: Mesh, rotation: np.ndarray, tilt: float) -> float:
 
 
 def meshes_of(one: Object) -> dict[str, Mesh]:
-    """The meshes of an object by part; parts that are empty at its dials are left out."""
+    """The meshes of an object by part; parts that are empty at its dials are left out. Strands have none."""
+    if grows(one):
+        return {}
     made = {part: mesh_of(one.form.kind, _key(one.form), part) for part in parts_of(one.form.kind)}
     return {part: mesh for part, mesh in made.items() if len(mesh.faces)}
 
@@ -140,6 +226,9 @@ def standing_of(stage: Stage) -> Standing:
     for one in stage.objects:
         if not one.on:
             continue
+        if grows(one):
+            placed.append(_planted(one, skin_of(one, stage.objects), stage.turn))
+            continue
         axes, offset = _stands(one, stage.turn)
         for part, mesh in meshes_of(one).items():
             wear = one.wears.get(part)
@@ -150,10 +239,24 @@ def standing_of(stage: Stage) -> Standing:
     boxes = [_box(p.mesh, p.axes, p.offset) for p in placed]
     low, high = np.min([b[0] for b in boxes], axis=0), np.max([b[1] for b in boxes], axis=0)
     middle = np.array([0, (low[1] + high[1]) / 2, 0])
-    centred = [
-        Placed(p.object_id, p.part, p.mesh, p.axes, p.offset - middle, p.material, p.priority, p.key) for p in placed
-    ]
+    centred = [replace(p, offset=p.offset - middle) for p in placed]
     return Standing(centred, float(min(0.0, low[1]) - middle[1]), low - middle, high - middle)
+
+
+STRAND = "body"
+"""The part that strands are."""
+
+
+def _planted(one: Object, skin: Object, turn: float) -> Placed:
+    """Strands, where their skin stands."""
+    axes, offset = _stands(skin, turn)
+    part, mesh = next(iter(meshes_of(skin).items()))
+    wear = one.wears.get(STRAND)
+    down = tuple(round(float(v), 6) for v in axes.T @ (0.0, -1.0, 0.0))
+    key = (one.form.kind, _key(one.form), STRAND)
+    sown = Sown(one.form.kind, _key(one.form), (skin.form.kind, _key(skin.form), part), down)
+    outline = Mesh(mesh.vertices, mesh.normals, mesh.faces[:0])
+    return Placed(one.id, STRAND, outline, axes, offset, wear.material if wear else None, 0, key, sown)
 
 
 def _box(mesh: Mesh, axes: np.ndarray, offset: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -163,31 +266,53 @@ def _box(mesh: Mesh, axes: np.ndarray, offset: np.ndarray) -> tuple[np.ndarray, 
     return there.min(axis=0), there.max(axis=0)
 
 
-def geometry_of(stage: Stage, standing: Standing, matters: list[int]) -> tuple[Geometry, StageRays]:
-    """What the kernels read of everything that stands, and the owner of its rays. matters: the row of each part's material."""
+def geometry_of(
+    stage: Stage, standing: Standing, matters: list[int], share: float, covers: list[Cover | None]
+) -> tuple[Geometry, StageRays]:
+    """What the kernels read of everything that stands, and the owner of its rays.
+
+    matters: the row of each part's material. share: of the strands that are to stand. covers: of each part that is strands.
+    """
     objects = {one.id: (i, one) for i, one in enumerate(stage.objects)}
-    made = {placed.key: mesh_rays(*placed.key) for placed in standing.placed}
-    counts = [len(rows.corners) for _, rows in made.values()]
-    firsts = dict(zip(made, np.cumsum([0, *counts]), strict=False))
-    seen = [seen_bits(objects[p.object_id][1].seen) for p in standing.placed]
-    owner = StageRays([(made[p.key][0], p.axes, p.offset, s) for p, s in zip(standing.placed, seen, strict=True)])
+    meshes = {placed.key: mesh_rays(*placed.key) for placed in standing.placed if placed.sown is None}
+    firsts = dict(zip(meshes, np.cumsum([0, *(len(rows.corners) for _, rows in meshes.values())]), strict=False))
+    spans, first, rays, seen = [], [], [], []
+    for placed, cover in zip(standing.placed, covers, strict=True):
+        seen.append(seen_bits(objects[placed.object_id][1].seen))
+        if placed.sown is None:
+            own = meshes[placed.key][0]
+            first.append(firsts[placed.key])
+        else:
+            own, rows = strand_rays(placed.sown, share, cover)
+            first.append(sum(len(one.first) for one in spans))
+            spans.append(rows)
+        rays.append((own, placed.axes, placed.offset, seen[-1]))
+    owner = StageRays(rays)
+    sizes = [size_cm(measured(objects[p.object_id][1], stage)) for p in standing.placed]
     things = Things(
-        first=np.array([firsts[p.key] for p in standing.placed], np.int32),
+        first=np.array(first, np.int32),
+        strands=np.array([placed.sown is not None for placed in standing.placed], np.int32),
         axes=np.array([p.axes.T.ravel() for p in standing.placed], np.float32),
         offset=np.array([p.offset for p in standing.placed], np.float32),
         matter=np.array(matters, np.int32),
         priority=np.array([p.priority for p in standing.placed], np.int32),
         bit=np.array([1 << objects[p.object_id][0] for p in standing.placed], np.int32),
         seen=np.array(seen, np.int32),
-        size=np.array([size_cm(objects[p.object_id][1]) for p in standing.placed], np.float32),
+        size=np.array(sizes, np.float32),
     )
-    return Geometry(owner.handle, joined([rows for _, rows in made.values()]), things), owner
+    faces = triangles.joined([rows for _, rows in meshes.values()])
+    return Geometry(owner.handle, faces, strands.joined(spans), things), owner
+
+
+def measured(one: Object, stage: Stage) -> Object:
+    """The object whose size is that of an object: of strands their skin."""
+    return skin_of(one, stage.objects) if grows(one) else one
 
 
 def pieces_of(standing: Standing) -> np.ndarray:
     """(m,) int32 for the triangles of a stage: which piece of its mesh each is part of."""
-    different = dict.fromkeys(placed.key for placed in standing.placed)
-    return np.concatenate([mesh_of(*key).pieces for key in different]).astype(np.int32)
+    different = dict.fromkeys(placed.key for placed in standing.placed if placed.sown is None)
+    return np.concatenate([np.zeros(0), *(mesh_of(*key).pieces for key in different)]).astype(np.int32)
 
 
 def seen_bits(seen) -> int:

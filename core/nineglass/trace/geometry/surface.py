@@ -5,6 +5,8 @@ from typing import NamedTuple
 import numpy as np
 
 from nineglass.kernels import F, step
+from nineglass.trace.geometry.strands import place_at as place_on_strand
+from nineglass.trace.geometry.strands import root_of
 from nineglass.trace.geometry.triangles import place_at
 from nineglass.vectors import add
 
@@ -14,7 +16,11 @@ ray starts so far from its surface. Source of the reasoning: Waechter & Binder 2
 
 
 class Surface(NamedTuple):
-    """Normals point out of the matter. place, flat and smooth are those of the stage; own is the place in the axes of the thing."""
+    """Normals point out of the matter. place, flat and smooth are those of the stage; own is the place in the axes of the thing.
+
+    Of a strand place lies on its axis, flat and smooth are its direction towards the tip, own is where its root stands, and the
+    clearance is its radius.
+    """
 
     place: tuple
     flat: tuple
@@ -56,9 +62,20 @@ def largest(a):
 
 
 @step
+def _strand_at(geometry, j, s, u):
+    things = geometry.things
+    place, tangent, radius = place_on_strand(geometry.strands, s, u)
+    root, _, _ = root_of(geometry.strands, s)
+    tangent = to_stage(things, j, tangent)
+    return Surface(add(to_stage(things, j, place), offset_of(things, j)), tangent, tangent, root, radius)
+
+
+@step
 def surface_at(geometry, j, primitive, u, v):
     """The surface of thing j at a place of one of its primitives."""
     things = geometry.things
+    if things.strands[j]:
+        return _strand_at(geometry, j, things.first[j] + primitive, u)
     own, flat, smooth, size = place_at(geometry.triangles, things.first[j] + primitive, u, v)
     offset = offset_of(things, j)
     place = add(to_stage(things, j, own), offset)

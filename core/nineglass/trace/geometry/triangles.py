@@ -34,7 +34,11 @@ def joined(rows: list[Triangles]) -> Triangles:
     """The rows of several meshes, end to end."""
     if len(rows) == 1:
         return rows[0]
-    ends = (np.concatenate([getattr(one, name) for one in rows]) for name in ("corners", "normals", "uvs"))
+    widths = {"corners": 9, "normals": 9, "uvs": 6}
+    ends = (
+        np.concatenate([np.zeros((0, width), np.float32), *(getattr(one, name) for one in rows)])
+        for name, width in widths.items()
+    )
     return Triangles(*ends, np.zeros(1, np.int32))
 
 

@@ -41,6 +41,8 @@ def media_at(standing: Standing, point) -> list[int]:
     """The things that a point (m) lies in, by the vote of three rays."""
     found = []
     for j, placed in enumerate(standing.placed):
+        if placed.sown is not None:
+            continue
         origin = placed.from_stage(point)
         low, high = placed.mesh.bounds()
         if (origin < low).any() or (origin > high).any():

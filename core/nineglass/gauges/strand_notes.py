@@ -1,0 +1,202 @@
+"""Bench notes on strands: highlights, colours that miss the skin, thickness, lamps that stand among them."""
+
+import numpy as np
+
+from nineglass.catalogue import FORMS, LAMPS
+from nineglass.documents.as_the_skin import as_the_skin, color_dial_of, wire_into
+from nineglass.documents.model import Band, Lamp, Material, Object, Stack, grows, skin_of
+from nineglass.documents.note import Become, Change, Note
+from nineglass.gauges import Reading
+from nineglass.lamps.light import SUN
+from nineglass.network.compile import Compiled, compile_network
+from nineglass.network.ops import Program, flow_of
+from nineglass.optics.fibre import mirrored_share
+from nineglass.trace.cover import is_fibre
+from nineglass.trace.geometry.standing import standing_of
+from nineglass.trace.scene import filled
+
+TOO_SHINY, GOOD_SHARE = 0.055, 0.04
+"""Share of the light that meets a strand which its surface mirrors. Common practice, no source: a few percent."""
+
+THICKEST_UM = 400.0
+"""Common practice, no source: fine fur 15 to 25, human hair 50 to 100, a boar's bristle up to 300 um."""
+
+GOOD_UM = 80.0
+FIBRE = Band(id="fibre", kind="fibre")
+
+
+def notes_on_strands(reading: Reading) -> list[Note]:
+    band = next((one for one in reading.material.section.bands if one.on and one.kind == "fibre"), None)
+    notes = [*_no_fibre(reading)]
+    if band is None:
+        return notes
+    notes += _too_shiny(reading, band)
+    if reading.stage is not None:
+        notes += [
+            *_no_strands(reading, band),
+            *_unlike_the_skin(reading, band),
+            *_too_thick(reading),
+            *_hides_a_lamp(reading),
+        ]
+    return notes
+
+
+def _strands(reading: Reading) -> list[tuple[int, Object]]:
+    """The strands that wear the material on the bench, with their place among the objects."""
+    found = enumerate(reading.stage.objects if reading.stage else ())
+    return [(k, one) for k, one in found if one.on and grows(one) and not any(w.material for w in one.wears.values())]
+
+
+def _no_fibre(reading: Reading):
+    strands = _strands(reading)
+    if not strands or is_fibre(reading.material):
+        return
+    first = reading.material.section.bands[0]
+    yield Note(
+        "strands without a fibre",
+        "The strands wear this material, which is no fibre: they are shown in plain grey.",
+        float(len(strands)),
+        first.id,
+        "",
+        "Make it a fibre",
+        [Become(Material(name=reading.material.name, section=Stack(bands=[FIBRE])).model_dump(mode="json"))],
+    )
+
+
+def _no_strands(reading: Reading, band: Band):
+    wearing = [one for one in reading.stage.objects if one.on and not grows(one)]
+    worn = [one for one in wearing if len(one.wears) == 0 or any(w.material is None for w in one.wears.values())]
+    if not worn or _strands(reading):
+        return
+    yield Note(
+        "a fibre without strands",
+        f"{worn[0].name or worn[0].id} wears this fibre, but no strands grow here: it is shown as strands that lie on the form.",
+        0.0,
+        band.id,
+        "",
+        "Add strands on the Stage",
+        [],
+    )
+
+
+def _too_shiny(reading: Reading, band: Band):
+    if reading.varies("fibre", "highlight") or reading.varies("fibre", "fibre_ior"):
+        return
+    ior, highlight = (float(reading.values["fibre", name]) for name in ("fibre_ior", "highlight"))
+    across = np.linspace(-0.99, 0.99, 41)
+    plain = float(np.mean([mirrored_share(np.float32(1), np.float32(h), np.float32(ior)) for h in across]))
+    share = plain * highlight
+    if share <= TOO_SHINY:
+        return
+    better = round(GOOD_SHARE / plain, 2)
+    yield Note(
+        "highlight stronger than a fibre's",
+        f"The surface mirrors {share:.0%} of the light that meets a strand; hair and fur show a few percent.",
+        share,
+        band.id,
+        "highlight",
+        f"Set the highlight to {better:.2f}",
+        [Change(band.id, "highlight", better)],
+    )
+
+
+PLACES, TEXTURE = {"x", "y", "z"}, {"u", "v"}
+
+
+def _reads(program: Program, signal) -> set[str]:
+    """The inputs that a signal depends on."""
+    needed = set(signal if isinstance(signal, tuple) else (signal,))
+    for row in reversed(program.operations.tolist()):
+        results, operands = flow_of(row)
+        if not needed.isdisjoint(results):
+            needed.update(operands)
+    return {name for name, register in program.inputs.items() if register in needed}
+
+
+def _color_reads(compiled: Compiled, part: str, dial: str) -> set[str]:
+    return _reads(compiled.program, compiled.by_band[part, dial])
+
+
+def _unlike_the_skin(reading: Reading, band: Band):
+    for _, one in _strands(reading):
+        skin = skin_of(one, reading.stage.objects)
+        worn = next((wear.material for wear in skin.wears.values() if wear.material), None)
+        there = worn and color_dial_of(worn)
+        if not there or wire_into(worn, *there) is None:
+            continue
+        theirs = _color_reads(compile_network(worn), *there) & (PLACES | TEXTURE)
+        ours = _color_reads(reading.compiled, band.id, "fibre_color") & (PLACES | TEXTURE)
+        matched = as_the_skin(reading.material, worn)
+        if ours and theirs and ours.isdisjoint(theirs):
+            kinds = {True: "the place on it", False: "its texture coordinates"}
+            rule, says = (
+                "coloured by other coordinates",
+                f"The colour of the strands follows {kinds[bool(ours & PLACES)]} at the root, that of the skin {kinds[bool(theirs & PLACES)]}: "
+                "the patterns cannot match.",
+            )
+        elif not ours and wire_into(reading.material, band.id, "fibre_color") is None:
+            name = skin.name or skin.id
+            rule, says = "strands unlike their skin", f"The strands have one colour, {name} beneath them a pattern."
+        else:
+            continue
+        yield Note(rule, says, 0.0, band.id, "fibre_color", "As the skin", [Become(matched.model_dump(mode="json"))])
+        return
+
+
+def _too_thick(reading: Reading):
+    for k, one in _strands(reading):
+        kind = FORMS.kinds[one.form.kind]
+        dials = kind.defaults() | one.form.dials
+        width = dials.get("root_width", 0.0)
+        if width <= THICKEST_UM:
+            continue
+        thin = one.form.dials | {"root_width": GOOD_UM, "tip_width": min(GOOD_UM, dials["tip_width"])}
+        yield Note(
+            "strands thicker than an animal's",
+            f"{one.name or one.id}: {width:.0f} um at the root; fine fur has 15 to 25, human hair 50 to 100, a bristle up to 300.",
+            float(width),
+            f"objects.{k}",
+            "form",
+            f"Set to {GOOD_UM:g} um",
+            [Change(f"objects.{k}", "form", {"kind": one.form.kind, "dials": thin})],
+        )
+
+
+def _hides_a_lamp(reading: Reading):
+    strands = _strands(reading)
+    if not strands:
+        return
+    lit = _near_lamps(reading)
+    for placed in standing_of(reading.stage).placed:
+        one = next((o for _, o in strands if o.id == placed.object_id), None)
+        if one is None:
+            continue
+        length = (FORMS.kinds[one.form.kind].defaults() | one.form.dials).get("length", 0.0) / 100
+        low, high = placed.mesh.bounds()
+        for lamp, centre in lit:
+            own = (centre - placed.offset) @ placed.axes
+            if not ((own > low - length) & (own < high + length)).all():
+                continue
+            yield Note(
+                "strands hide a lamp",
+                f"{lamp.name or lamp.id} stands {100 * float(np.linalg.norm(centre - placed.offset)):.1f} cm from the middle of the skin, among the strands: "
+                "hardly any of its light comes out.",
+                0.0,
+                f"lamps.{reading.stage.lamps.index(lamp)}",
+                "distance",
+                "Move it 20 cm away",
+                [
+                    Change(
+                        f"lamps.{reading.stage.lamps.index(lamp)}",
+                        "distance",
+                        float(lamp.dials.get("distance", 60)) + 20,
+                    )
+                ],
+            )
+            return
+
+
+def _near_lamps(reading: Reading) -> list[tuple[Lamp, np.ndarray]]:
+    """The lamps that stand at a place, with where that is (m)."""
+    lights = [(one, LAMPS.kinds[one.kind].make().light(filled(one, LAMPS))) for one in reading.stage.lamps if one.on]
+    return [(one, light.centre) for one, light in lights if light.shape != SUN]

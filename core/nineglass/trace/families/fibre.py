@@ -1,0 +1,332 @@
+"""Strands of hair, fur and bristles: light that each of them mirrors, passes and mirrors within; many times over in a pelt."""
+
+from typing import NamedTuple
+
+import numpy as np
+
+from nineglass.documents.bands.fibre import DYE, SEEN
+from nineglass.kernels import HALF, ONE, QUARTER, TWO, ZERO, F, kernel, step
+from nineglass.matter.fibres import dye_absorption, pelt_table
+from nineglass.matter.melanin import EUMELANIN, PHEOMELANIN, absorption_of
+from nineglass.matter.pelts import STEPS
+from nineglass.matter.substances import WAVELENGTHS_NM
+from nineglass.optics.fibre import (
+    LOBES,
+    MIRRORED,
+    MORE,
+    ONCE_WITHIN,
+    PASSED,
+    azimuth_of,
+    azimuthal_scale,
+    bent_within,
+    draw_lobe,
+    lobe_density,
+    longitudinal_variance,
+    mirrored_share,
+    shares,
+)
+from nineglass.spectra.curves import curve_at
+from nineglass.spectra.upsampling import sigmoid
+from nineglass.trace.families.layout import layout_of
+from nineglass.trace.geometry.surface import to_stage
+from nineglass.trace.geometry.triangles import texture_at
+from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
+from nineglass.trace.light.throw import mark_matt, queue_lens, toward_lens
+from nineglass.trace.media.clear import held
+from nineglass.trace.paths import ENDED, MEASURED, SCATTERED, THROWN
+from nineglass.trace.random import pair, single
+from nineglass.vectors import add, cross, dot, negate, put3, scale, sub, to_local, to_world, unit, vec3
+
+LAYOUT = layout_of(__name__, "fibre")
+FIBRE = LAYOUT.places["fibre"]
+
+BY_PIGMENT, AS_SEEN, BY_DYE = range(3)
+LEAST_SINE = F(0.1)
+DEGREE = F(np.pi / 180)
+
+CHOICE, ALONG, AROUND, BESIDE, ASKING = range(5)
+DRAWS = ASKING + ASK_DRAWS
+"""Random numbers that a path draws at a strand."""
+
+
+class Rows(NamedTuple):
+    """One row a material; registers are -1 where there are none."""
+
+    dials: np.ndarray  # (m, LAYOUT.size) int32: the register of each dial
+    source: np.ndarray  # (m,) int32: what colours it
+    dye: np.ndarray  # (m, 401) float32: absorption per diameter
+    seen: np.ndarray  # (m, 65) float32: the root of the absorption per diameter, by even steps of the colour of a pelt
+    eumelanin: np.ndarray  # (401,) float32: absorption per diameter
+    pheomelanin: np.ndarray  # (401,) float32
+
+
+REGISTERS = ("dials",)
+"""Rows that name registers."""
+
+
+class Strand(NamedTuple):
+    """One strand where a path met it; arrays are scratch of a thread."""
+
+    lobes: np.ndarray  # (4 lobes, 4 wavelengths) float32: the share of light that each sends on
+    chance: np.ndarray  # (4,) float32: by which each lobe is drawn
+    absorption: np.ndarray  # (4,) float32: per diameter, at the wavelengths
+    nm: np.ndarray  # (4,) float32
+
+
+class Lit(NamedTuple):
+    """A strand and where light leaves it for the eye."""
+
+    sin_o: np.float32
+    cos_o: np.float32
+    azimuth: np.float32
+    gamma_o: np.float32
+    gamma_t: np.float32
+    tilt: np.float32
+    variance: np.float32
+    scale: np.float32
+
+
+def scratch() -> Strand:
+    """What a thread needs for `shade`, made once."""
+    floats = (np.zeros(shape, np.float32) for shape in ((LOBES, 4), LOBES, 4, 4))
+    return Strand(*floats)
+
+
+def takes(leaf) -> bool:
+    return "fibre" in leaf.order
+
+
+def tables(wanted: bool) -> dict:
+    """What all rows share."""
+    return {"eumelanin": absorption_of(EUMELANIN), "pheomelanin": absorption_of(PHEOMELANIN)}
+
+
+def row(side) -> dict:
+    """The row of one stack. side: `matter.Side`."""
+    nothing = {"dye": np.zeros(len(WAVELENGTHS_NM)), "seen": np.zeros(STEPS), "source": BY_PIGMENT}
+    about = {"dials": LAYOUT.fill(side.leaf, side.registers)}
+    if not takes(side.leaf):
+        return about | nothing
+    fibre = side.settled("fibre")
+    return about | {
+        "source": {SEEN: AS_SEEN, DYE: BY_DYE}.get(fibre["color_from"], BY_PIGMENT),
+        "dye": dye_absorption(fibre["transmittance"]),
+        "seen": pelt_table(fibre),
+    }
+
+
+@step
+def _dial(registers, rows, m, entry, column, low, high):
+    return held(registers[rows.dials[m, entry], column], low, high)
+
+
+@step
+def _color_at(registers, first, column, nm):
+    return sigmoid(registers[first, column], registers[first + 1, column], registers[first + 2, column], nm)
+
+
+@step
+def _seen_absorption(table, color):
+    """Absorption per diameter of strands whose pelt has a colour."""
+    place = min(max(color, ZERO), ONE) * F(table.size - 1)
+    k = min(int(place), table.size - 2)
+    root = table[k] + (table[k + 1] - table[k]) * (place - F(k))
+    return root * root
+
+
+@step
+def _put_absorption(strand, registers, rows, m, column):
+    """The absorption at the four wavelengths."""
+    if rows.source[m] == AS_SEEN:
+        first = rows.dials[m, FIBRE.fibre_color]
+        for w in range(4):
+            strand.absorption[w] = _seen_absorption(rows.seen[m], _color_at(registers, first, column, strand.nm[w]))
+    elif rows.source[m] == BY_DYE:
+        amount = _dial(registers, rows, m, FIBRE.dye_amount, column, ZERO, F(1000))
+        for w in range(4):
+            strand.absorption[w] = amount * curve_at(rows.dye[m], strand.nm[w])
+    else:
+        eu = _dial(registers, rows, m, FIBRE.eumelanin, column, ZERO, F(1000))
+        pheo = _dial(registers, rows, m, FIBRE.pheomelanin, column, ZERO, F(1000))
+        for w in range(4):
+            nm = strand.nm[w]
+            strand.absorption[w] = eu * curve_at(rows.eumelanin, nm) + pheo * curve_at(rows.pheomelanin, nm)
+
+
+@step
+def _tint(registers, rows, m, entry, column, nm):
+    return _color_at(registers, rows.dials[m, entry], column, nm)
+
+
+@step
+def light_up(strand, registers, rows, m, column, wo, h):
+    """Fill the shares of the lobes and the chances to draw them, for light that leaves towards wo (in the frame of the strand)."""
+    sin_o = min(max(wo[0], -ONE), ONE)
+    cos_o = max(ONE - sin_o * sin_o, F(1e-8)) ** HALF
+    eta = _dial(registers, rows, m, FIBRE.fibre_ior, column, F(1.05), F(3))
+    gamma_o, gamma_t, way = bent_within(sin_o, cos_o, h, eta)
+    mirrored = mirrored_share(cos_o, h, eta)
+    highlight = _dial(registers, rows, m, FIBRE.highlight, column, ZERO, ONE)
+    medulla = _dial(registers, rows, m, FIBRE.medulla, column, ZERO, ONE)
+    second = _dial(registers, rows, m, FIBRE.second_highlight, column, ZERO, ONE)
+    passing = _dial(registers, rows, m, FIBRE.passing, column, ZERO, ONE)
+    _put_absorption(strand, registers, rows, m, column)
+    strand.chance[:] = ZERO
+    for w in range(4):
+        nm = strand.nm[w]
+        r, tt, trt, more = shares(strand.absorption[w], way, mirrored, highlight, medulla)
+        lobes = strand.lobes
+        lobes[MIRRORED, w] = r * _tint(registers, rows, m, FIBRE.highlight_tint, column, nm)
+        lobes[PASSED, w] = tt * passing * _tint(registers, rows, m, FIBRE.passing_tint, column, nm)
+        lobes[ONCE_WITHIN, w] = trt * second * _tint(registers, rows, m, FIBRE.second_tint, column, nm)
+        lobes[MORE, w] = more
+        for lobe in range(LOBES):
+            strand.chance[lobe] += QUARTER * lobes[lobe, w]
+    total = strand.chance[0] + strand.chance[1] + strand.chance[2] + strand.chance[3]
+    for lobe in range(LOBES):
+        strand.chance[lobe] /= max(total, F(1e-12))
+    along = _dial(registers, rows, m, FIBRE.longitudinal_roughness, column, ZERO, ONE)
+    around = _dial(registers, rows, m, FIBRE.azimuthal_roughness, column, ZERO, ONE)
+    tilt = _dial(registers, rows, m, FIBRE.cuticle_angle, column, F(-20), F(20)) * DEGREE
+    return Lit(
+        sin_o, cos_o, azimuth_of(wo), gamma_o, gamma_t, tilt, longitudinal_variance(along), azimuthal_scale(around)
+    )
+
+
+@step
+def toward(strand, lit, wi):
+    """(responses times cosine at four wavelengths, density by which `draw` gives wi)."""
+    sin_i = min(max(wi[0], -ONE), ONE)
+    cos_i = max(ONE - sin_i * sin_i, ZERO) ** HALF
+    turn = azimuth_of(wi) - lit.azimuth
+    a, b, c, d, density = ZERO, ZERO, ZERO, ZERO, ZERO
+    for lobe in range(LOBES):
+        if strand.chance[lobe] <= F(1e-9):
+            continue
+        own = lobe_density(
+            lobe,
+            sin_i,
+            cos_i,
+            turn,
+            lit.sin_o,
+            lit.cos_o,
+            lit.gamma_o,
+            lit.gamma_t,
+            lit.tilt,
+            lit.variance,
+            lit.scale,
+        )
+        a += own * strand.lobes[lobe, 0]
+        b += own * strand.lobes[lobe, 1]
+        c += own * strand.lobes[lobe, 2]
+        d += own * strand.lobes[lobe, 3]
+        density += own * strand.chance[lobe]
+    return (a, b, c, d), density
+
+
+@step
+def draw(strand, lit, choice, u, v, w):
+    """A direction drawn by the lobes."""
+    lobe = 0
+    while lobe < LOBES - 1 and choice >= strand.chance[lobe]:
+        choice -= strand.chance[lobe]
+        lobe += 1
+    return draw_lobe(
+        lobe,
+        lit.sin_o,
+        lit.cos_o,
+        lit.azimuth,
+        lit.gamma_o,
+        lit.gamma_t,
+        lit.tilt,
+        lit.variance,
+        lit.scale,
+        u,
+        v,
+        w,
+    )
+
+
+@step
+def _frame(tangent, direction):
+    """The frame of a strand that a ray meets: (along, across, towards the eye)."""
+    facing = negate(sub(direction, scale(tangent, dot(direction, tangent))))
+    if dot(facing, facing) < F(1e-10):
+        other = (ONE, ZERO, ZERO) if abs(tangent[0]) < F(0.9) else (ZERO, ONE, ZERO)
+        facing = cross(tangent, other)
+    facing = unit(facing)
+    return tangent, cross(facing, tangent), facing
+
+
+@step
+def _met(batch, scene, i, seed):
+    """(direction of the strand, how far beside its axis it was met). On triangles strands lie along the first texture coordinate."""
+    hits, paths, things, j = batch.hits, batch.paths, scene.geometry.things, batch.hits.thing[i]
+    if things.strands[j]:
+        return vec3(hits.flat, i), -hits.v[i]
+    _, slope, _ = texture_at(scene.geometry.triangles, things.first[j] + hits.primitive[i], hits.u[i], hits.v[i])
+    slope = to_stage(things, j, slope)
+    normal = vec3(hits.normal, i)
+    slope = sub(slope, scale(normal, dot(slope, normal)))
+    if dot(slope, slope) < F(1e-12):
+        slope = cross(normal, (ZERO, ONE, ZERO)) if abs(normal[1]) < F(0.9) else (ONE, ZERO, ZERO)
+    beside = single(seed, paths.pixel[i], paths.sample[i], paths.dimension[i] + BESIDE)
+    return unit(slope), TWO * beside - ONE
+
+
+@step
+def _start(origin, way, own, clearance):
+    """Where light sets out from a strand along a way: clear of its round side. own: the frame of the strand."""
+    slant = dot(way, own[0])
+    sine = max((max(ONE - slant * slant, ZERO)) ** HALF, LEAST_SINE)
+    return add(origin, scale(way, clearance * F(1.01) / sine))
+
+
+@kernel
+def shade(batch, places, count, registers, scene, rows, strand, seed):
+    """Send every path at a strand on its way. places: where they stand in `Batch.form_queue`."""
+    paths, hits, things = batch.paths, batch.hits, scene.geometry.things
+    for place in range(count):
+        column = places[place]
+        i = batch.form_queue[column]
+        m, j = hits.matter[i], hits.thing[i]
+        dimension = paths.dimension[i]
+        direction, origin, clearance = vec3(paths.direction, i), vec3(paths.origin, i), hits.clearance[i]
+        tangent, h = _met(batch, scene, i, seed)
+        own = _frame(tangent, direction)
+        for w in range(4):
+            strand.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]
+        lit = light_up(strand, registers, rows, m, column, to_local(negate(direction), own[0], own[1], own[2]), h)
+        if paths.state[i] & THROWN:
+            way, distance, share = toward_lens(scene, paths, i, origin, seed, dimension + ASKING)
+            values, _ = toward(strand, lit, to_local(way, own[0], own[1], own[2]))
+            if distance > ZERO:
+                values = (values[0] * share, values[1] * share, values[2] * share, values[3] * share)
+                queue_lens(batch, scene, i, _start(origin, way, own, clearance), way, distance, values)
+            paths.state[i] |= ENDED
+            continue
+        lamp, way, distance, density = ask(scene, paths, i, things.bit[j], LIGHT, seed, dimension + ASKING)
+        if distance > ZERO:
+            values, pdf = toward(strand, lit, to_local(way, own[0], own[1], own[2]))
+            if values[0] + values[1] + values[2] + values[3] > ZERO:
+                start = _start(origin, way, own, clearance)
+                queue_shadow(batch, scene, i, paths.medium[i], start, lamp, LIGHT, way, distance, density, values, pdf)
+        choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
+        u, v = pair(seed, paths.pixel[i], paths.sample[i], dimension + ALONG)
+        turn = single(seed, paths.pixel[i], paths.sample[i], dimension + AROUND)
+        onward = draw(strand, lit, choice, u, v, turn)
+        values, pdf = toward(strand, lit, onward)
+        paths.dimension[i] = dimension + DRAWS
+        mark_matt(paths, i)
+        share = ONE / pdf if pdf > F(1e-12) else ZERO
+        paths.weight[0, i] *= values[0] * share
+        paths.weight[1, i] *= values[1] * share
+        paths.weight[2, i] *= values[2] * share
+        paths.weight[3, i] *= values[3] * share
+        onward = unit(to_world(onward, own[0], own[1], own[2]))
+        put3(paths.direction, i, onward)
+        put3(paths.origin, i, _start(origin, onward, own, clearance))
+        paths.pdf[i] = pdf
+        paths.bounce[i] += 1
+        paths.bit[i] = things.bit[j]
+        paths.state[i] |= MEASURED | SCATTERED
