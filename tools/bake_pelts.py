@@ -2,8 +2,8 @@
 
     python tools/bake_pelts.py     writes core/nineglass/matter/data/pelts.npz (about five minutes on two cores)
 
-Light that falls evenly on lying strands over a matt skin is followed through strands that absorb nothing; noted is how far it goes within
-them until it comes out again, and how often it meets the skin. What comes out of strands that absorb, over a skin of the pelt's own color, is
+Light that is seen of lying strands over a matt skin, evenly lit, is followed back through strands that absorb nothing; noted is how far it went
+within them until it comes out into the open, and how often it met the skin. What comes out of strands that absorb, over a skin of the pelt's own color, is
 the mean of color^(times at the skin) * exp(-absorption * way).
 Source of the idea: Chiang, Bitterli, Tappan & Burley 2016, 4.4; the strands' cross-section: Jakob et al. 2010, A Radiative Transfer
 Framework for Rendering Materials with Anisotropic Structure.
@@ -39,7 +39,10 @@ MOST_ROOT = 12.0
 MOST = 4000
 DEEP = 30.0
 """Depth of the pelt in strands, one above another."""
-LEAN, LEAN_UNEVEN, COMB_UNEVEN = 62.0, 12.0, 10.0
+LEAN, LEAN_UNEVEN, COMB_UNEVEN = 68.0, 12.0, 10.0
+SEEN_FROM, SEEN_UNEVEN = 32.0, 8.0
+"""How the pelt is looked at, in degrees from the skin's normal."""
+
 TILT = F(np.radians(2.5))
 
 
@@ -50,7 +53,7 @@ def walk(paths, seed, along, around, highlight, medulla, ior):
     found, skins = np.full(paths, F(-1)), np.zeros(paths, np.int64)
     variance, scale = longitudinal_variance(F(along)), azimuthal_scale(F(around))
     for k in range(paths):
-        z = sqrt(np.random.random())
+        z = cos((SEEN_FROM + SEEN_UNEVEN * (2 * np.random.random() - 1)) * pi / 180)
         phi = 2 * pi * np.random.random()
         r = sqrt(1 - z * z)
         wx, wy, wz = r * cos(phi), r * sin(phi), -z

@@ -19,6 +19,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
+from bench_fibre import bench_fibre
 from bench_media import bench_media
 from bench_neighbours import bench_neighbours, bench_upload
 from bench_settle import bench_caustics, bench_filter, bench_settle
@@ -694,6 +695,7 @@ GROUPS = {
     "caustics": lambda: bench_caustics(document),
     "filter": lambda: bench_filter(document),
     "media": lambda: bench_media(document, interleaved),
+    "fibre": lambda: bench_fibre(document),
 }
 
 

@@ -64,6 +64,15 @@ def _parser() -> argparse.ArgumentParser:
     voxels.add_argument("-o", "--output", type=Path, required=True)
     voxels.set_defaults(run=_voxels)
 
+    strands = commands.add_parser(
+        "strands", help="write the strands of an object as OpenUSD BasisCurves, in the axes of their skin, in cm"
+    )
+    strands.add_argument("material", type=Path)
+    strands.add_argument("stage", type=Path)
+    strands.add_argument("-o", "--output", type=Path, required=True, help="a file that ends in .usda or .usdc")
+    strands.add_argument("--object", help="the id of the strands; the first when not given")
+    strands.set_defaults(run=_strands)
+
     check = commands.add_parser("check", help="check a material; one line per fault")
     check.add_argument("material", type=Path)
     check.set_defaults(run=_check)
@@ -213,6 +222,23 @@ def _voxels(arguments) -> int:
         remedy = "Take the interface away and drive the density, or add a flame."
         raise Refused([Fault("material", "nothing in it varies in space", "a material without a boundary", remedy)])
     arguments.output.write_bytes(write_vdb(grids_of(found[1])))
+    return 0
+
+
+def _strands(arguments) -> int:
+    from nineglass.documents.model import Material, Stage
+    from nineglass.exchange.usd_strands import as_curves, write_usd
+    from nineglass.trace.scene import build_set
+
+    if arguments.output.suffix not in (".usda", ".usdc"):
+        raise Refused([Fault("--output", f"{arguments.output.name!r} has no known ending", ".usda or .usdc")])
+    the_set = build_set(_document(Material, arguments.material), _document(Stage, arguments.stage))
+    grown = the_set.grown
+    name = arguments.object or next(iter(grown), None)
+    if name not in grown:
+        remedy = "Add an object of the form Strands."
+        raise Refused([Fault("--object", f"there are no strands {name!r}", ", ".join(grown) or "none", remedy)])
+    write_usd(*as_curves(grown[name]), arguments.output)
     return 0
 
 

@@ -18,16 +18,17 @@ LONGEST_TEXT = 2000
 Value = float | bool | str | list
 DialType = Literal["number", "color", "vector", "choice", "toggle", "stops", "color_stops", "curve", "file", "text"]
 PortType = Literal["number", "color", "vector"]
-FileKind = Literal["mesh", "picture", "texture", "photometry", "grid"]
+FileKind = Literal["mesh", "picture", "texture", "photometry", "grid", "strands"]
 ENDINGS: dict[str, str] = {
     "mesh": ".glb,.obj,.ply,.stl",
     "picture": ".hdr,.exr",
     "texture": ".png,.jpg,.jpeg,.exr,.hdr",
     "photometry": ".ies",
     "grid": ".vdb",
+    "strands": ".usda,.usdc,.usd",
 }
 """What kinds of files can be put in, and how their names end: meshes, lighting pictures, pictures for surfaces, photometry of lamps, grids
-of numbers in space."""
+of numbers in space, strands."""
 
 CONVERSIONS: dict[tuple[str, str], str] = {
     ("number", "color"): "number to grey",

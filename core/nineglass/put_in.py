@@ -25,6 +25,7 @@ READERS: dict[FileKind, str] = {
     "texture": "nineglass.network.pictures",
     "photometry": "nineglass.lamps.photometric",
     "grid": "nineglass.network.grids",
+    "strands": "nineglass.forms.imported_strands",
 }
 
 MOST_MEMORY = 3_000_000_000

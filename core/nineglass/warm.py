@@ -29,7 +29,7 @@ from nineglass.picture.display import to_srgb8
 from nineglass.trace.families import layers
 from nineglass.trace.families.floor import shade_floor
 from nineglass.trace.families.glow import add_glow
-from nineglass.trace.families.registry import FAMILIES, LAYERS
+from nineglass.trace.families.registry import FAMILIES
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower
 from nineglass.trace.generate import generate
@@ -121,8 +121,9 @@ def _generate(worker: Worker, the_set: Set) -> None:
 
 
 def _note_guides(worker: Worker, the_set: Set) -> None:
-    rows = the_set.table.families[LAYERS]
-    note_guides(worker.batch, worker.registers, the_set.scene, rows, np.zeros((1, GUIDES), np.float32))
+    note_guides(
+        worker.batch, worker.registers, the_set.scene, *the_set.table.guiding, np.zeros((1, GUIDES), np.float32)
+    )
 
 
 def _throw(worker: Worker, the_set: Set) -> None:

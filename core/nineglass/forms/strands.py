@@ -1,125 +1,14 @@
-"""Strands as curves, and the form that has them grow on another object."""
-
-from dataclasses import dataclass
+"""The form that is strands, grown on another object."""
 
 import numpy as np
 
 from nineglass.describe import dial
 from nineglass.forms import FORMS
+from nineglass.forms.curves import Roots, Strands, curves_through, numbers_of, sown, unit_of
 from nineglass.forms.mesh import Mesh
 
 MOST_STRANDS = 1_000_000
-UM = 1e-6
 CM = 0.01
-
-
-@dataclass(frozen=True, eq=False)
-class Roots:
-    """Where strands stand on a skin, in its own axes."""
-
-    place: np.ndarray
-    """(n, 3) m"""
-    normal: np.ndarray
-    """(n, 3) unit, out of the skin"""
-    uv: np.ndarray
-    """(n, 2) texture coordinates of the skin"""
-    number: np.ndarray
-    """(n,) a random number from 0 to 1 for each"""
-
-    def some(self, which) -> "Roots":
-        return Roots(self.place[which], self.normal[which], self.uv[which], self.number[which])
-
-
-@dataclass(frozen=True, eq=False)
-class Strands:
-    """Cubic Bezier spans end to end, in the axes of the skin."""
-
-    points: np.ndarray
-    """(p, 4) float32: control points x, y, z and radius, m; spans of one strand share their ends"""
-    first: np.ndarray
-    """(s,) int32: the first of the four control points of each span"""
-    strand: np.ndarray
-    """(s,) int32: the strand that it is part of"""
-    along: np.ndarray
-    """(s, 2) float32: where on its strand it begins and ends, 0 at the root and 1 at the tip"""
-    roots: Roots
-    length: np.ndarray
-    """(n,) float32 m"""
-
-    @property
-    def count(self) -> int:
-        return len(self.length)
-
-
-def sown(skin: Mesh, count: int, seed: int) -> Roots:
-    """Roots spread evenly by area over a skin. The first of many are those of few.
-
-    Source of the spread: Roberts 2018, the R3 sequence.
-    """
-    corners = skin.vertices[skin.faces].astype(float)
-    first, second = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
-    shares = np.cumsum(np.linalg.norm(np.cross(first, second), axis=1))
-    start = np.random.default_rng([seed, 0]).random(3)
-    steps = 1.2207440846057596 ** -np.arange(1.0, 4.0)
-    spread = (start + np.arange(1, count + 1)[:, None] * steps) % 1
-    face = np.minimum(np.searchsorted(shares, spread[:, 0] * shares[-1], side="right"), len(shares) - 1)
-    root = np.sqrt(spread[:, 1])
-    u, v = root * (1 - spread[:, 2]), root * spread[:, 2]
-    weights = np.stack([1 - u - v, u, v], axis=1)
-
-    def between(at_corners):
-        return np.einsum("nk,nkd->nd", weights, at_corners)
-
-    normal = between(skin.normals[skin.faces[face]])
-    return Roots(
-        between(corners[face]).astype(np.float32),
-        _unit(normal).astype(np.float32),
-        between(skin.corner_uvs()[face].reshape(-1, 3, 2)).astype(np.float32),
-        _numbers(seed, 1, count),
-    )
-
-
-def _numbers(seed: int, which: int, count: int) -> np.ndarray:
-    """(count,) random numbers from 0 to 1, the first of many those of few."""
-    return np.random.default_rng([seed, which]).random(count, np.float32)
-
-
-def _unit(a: np.ndarray) -> np.ndarray:
-    return a / np.maximum(np.linalg.norm(a, axis=-1, keepdims=True), 1e-12)
-
-
-def curves_through(places: np.ndarray, root_um: np.ndarray, tip_um: np.ndarray, roots: Roots) -> Strands:
-    """Smooth curves through places (n, k + 1, 3) in m, whose thickness goes evenly from root to tip (n,) in micrometres.
-
-    Source of the curve: Catmull & Rom 1974, with ends that bend as what is next to them.
-    """
-    count, knots = places.shape[:2]
-    spans = knots - 1
-    slopes = np.empty_like(places)
-    slopes[:, 1:-1] = (places[:, 2:] - places[:, :-2]) / 2
-    if spans > 1:
-        slopes[:, 0] = (4 * places[:, 1] - 3 * places[:, 0] - places[:, 2]) / 2
-        slopes[:, -1] = (3 * places[:, -1] - 4 * places[:, -2] + places[:, -3]) / 2
-    else:
-        slopes[:] = (places[:, 1] - places[:, 0])[:, None]
-    points = np.empty((count, 3 * spans + 1, 4), np.float32)
-    points[:, ::3, :3] = places
-    points[:, 1::3, :3] = places[:, :-1] + slopes[:, :-1] / 3
-    points[:, 2::3, :3] = places[:, 1:] - slopes[:, 1:] / 3
-    share = np.linspace(0, 1, 3 * spans + 1, dtype=np.float32)
-    points[:, :, 3] = (UM / 2) * (root_um[:, None] + (tip_um - root_um)[:, None] * share)
-    length = np.linalg.norm(np.diff(places, axis=1), axis=2).sum(axis=1)
-    starts = np.arange(count, dtype=np.int32)[:, None] * (3 * spans + 1)
-    ends = np.linspace(0, 1, spans + 1, dtype=np.float32)
-    along = np.stack([ends[:-1], ends[1:]], axis=1)
-    return Strands(
-        points.reshape(-1, 4),
-        (starts + 3 * np.arange(spans, dtype=np.int32)).ravel(),
-        np.repeat(np.arange(count, dtype=np.int32), spans),
-        np.tile(along, (count, 1)),
-        roots,
-        length.astype(np.float32),
-    )
 
 
 @FORMS.kind(title="Strands", family="fibre", name="strands")
@@ -178,6 +67,10 @@ class Growing:
     pieces = dial(4, 1, 16, hard=(1, 64), ends=("coarse", "smooth"), help="Of each strand: more for curls.")
     seed = dial(1, 0, 100, hard=(0, 1_000_000), ends=("first", "hundredth"), help="Another gives other strands.")
 
+    def how_many(self, dials: dict) -> int:
+        """How many strands are sown."""
+        return round(dials["count"])
+
     def sow(self, dials: dict, skin: Mesh, share: float = 1.0) -> Roots:
         """The roots of a share of the strands."""
         return sown(skin, max(1, round(dials["count"] * share)), int(dials["seed"]))
@@ -189,7 +82,7 @@ class Growing:
 
         def uneven(which: int) -> np.ndarray:
             """(n, 1) from -1 to 1, of the roots' own numbers, so that those that stay keep it."""
-            return 2 * ((roots.number[:, None] * _SPREADS[which] * 4096 + _numbers(seed, 2, 16)[which]) % 1) - 1
+            return 2 * ((roots.number[:, None] * _SPREADS[which] * 4096 + numbers_of(seed, 2, 16)[which]) % 1) - 1
 
         normal = roots.normal
         comb = _turned(normal, _combed(normal, dials["comb_turn"], dials["comb_dip"]), dials["comb_random"] * uneven(0))
@@ -209,9 +102,9 @@ class Growing:
             t = np.float32(k / (knots - 1))
             angle = np.radians(lean + bend * t).astype(np.float32)
             way = np.cos(angle) * normal + np.sin(angle) * comb + np.float32(dials["gravity"]) * t * down
-            axes[:, k] = _unit(way)
+            axes[:, k] = unit_of(way)
             if k:
-                places[:, k] = places[:, k - 1] + _unit(axes[:, k] + axes[:, k - 1]) * (length / (knots - 1))
+                places[:, k] = places[:, k - 1] + unit_of(axes[:, k] + axes[:, k - 1]) * (length / (knots - 1))
         _curl(places, axes, side, dials, uneven(4))
         _frizz(places, axes, side, dials, [uneven(k) for k in (5, 6, 7, 8)])
         if dials["clumps"] >= 1:
@@ -232,7 +125,7 @@ def _combed(normal: np.ndarray, turn: float, dip: float) -> np.ndarray:
     if lost.any():
         other = np.cross(normal[lost], np.roll(way, 1) + np.float32(0.1))
         along[lost] = other
-    return _unit(along)
+    return unit_of(along)
 
 
 def _turned(axis: np.ndarray, way: np.ndarray, degrees: np.ndarray) -> np.ndarray:

@@ -12,7 +12,7 @@ import numpy as np
 from nineglass.optics.boundary import four_reflectances
 from nineglass.optics.film import NO_FILMS, turned_over
 from nineglass.optics.phase import sample_henyey_greenstein
-from nineglass.trace.families.registry import FAMILIES
+from nineglass.trace.families.registry import FAMILIES, FIBRES, LAYERS
 from nineglass.trace.families.stack import Layers
 from nineglass.trace.families.walk import Stack
 from nineglass.trace.geometry.rays import intersect
@@ -32,8 +32,6 @@ WALK_SEED = 5
 BEYOND_M = 100.0
 """How far a ray that meets nothing is looked after."""
 
-LAYERS = next(k for k, family in enumerate(FAMILIES) if family.name == "layers")
-
 
 @dataclass
 class Met:
@@ -42,6 +40,7 @@ class Met:
     distance: float
     thing: int = -1
     floor: bool = False
+    strand: bool = False
     place: np.ndarray | None = None
     flat: np.ndarray | None = None
     clearance: float = 0.0
@@ -153,6 +152,8 @@ class Follower:
         sort_by_material(batch, scene, registers)
         worker.run_programs(self.set)
         self._choose_side(batch, registers)
+        if scene.sides.family[int(batch.hits.matter[0])] == FIBRES:
+            return Met(distance, thing=int(batch.hits.thing[0]), strand=True)
         room, layers = FAMILIES[LAYERS].room, worker.scratch[LAYERS]
         stack, normal, before, after, entering = room.look(
             batch, registers, scene, self.set.table.families[LAYERS], layers
@@ -192,6 +193,9 @@ class Follower:
                 self._end(branch, met.distance, "floor", "ends at the floor")
             else:
                 self._end(branch, 0.05, "", "goes out")
+            return []
+        if met.strand:
+            self._end(branch, met.distance, self.name(met.thing), "is sent on to many sides by a strand")
             return []
         if met.unseen:
             inner = Inner(branch.ray, branch.way, 0, met.entering)

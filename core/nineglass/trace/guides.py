@@ -7,6 +7,7 @@ from nineglass.kernels import ONE, QUARTER, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.observer import D65, WAVELENGTHS_NM
 from nineglass.spectra.upsampling import sigmoid
+from nineglass.trace.families.fibre import frame_of, pelt_share
 from nineglass.trace.families.floor import floor_row
 from nineglass.trace.families.layers import COLORED_METAL, INTERFACE, METAL, ROUGH_FROM
 from nineglass.trace.light.ask import CAMERA, REFLECTIONS, around_here
@@ -130,9 +131,24 @@ def _left(scene, paths, i):
     return _around(scene, scene.light, direction)
 
 
+@step
+def _note_strand(paths, hits, things, i, guides, registers, fibres, column):
+    """Note a strand: the colour of a pelt of it, and its side that faces the eye."""
+    m, normal = hits.matter[i], vec3(hits.normal, i)
+    if things.strands[hits.thing[i]]:
+        _, _, normal = frame_of(vec3(hits.flat, i), vec3(paths.direction, i))
+    color = (
+        pelt_share(registers, fibres, m, column, RED_NM),
+        pelt_share(registers, fibres, m, column, GREEN_NM),
+        pelt_share(registers, fibres, m, column, BLUE_NM),
+    )
+    _note(paths, i, guides, color, normal)
+
+
 @kernel
-def note_guides(batch, registers, scene, rows, guides):
-    """Note the guides of every path that has come to what makes them. rows: those of the layers, which hold every material.
+def note_guides(batch, registers, scene, rows, fibres, guides):
+    """Note the guides of every path that has come to what makes them. rows, fibres: those of the layers and of fibres, which hold every
+    material.
 
     After the programs, before shading.
     """
@@ -156,6 +172,9 @@ def note_guides(batch, registers, scene, rows, guides):
     for column in range(batch.counts[FORMS]):
         i = batch.form_queue[column]
         if paths.state[i] & (GUIDED | THROWN) or paths.sample[i] >= GUIDED_SAMPLES:
+            continue
+        if fibres.there[hits.matter[i]]:
+            _note_strand(paths, hits, scene.geometry.things, i, guides, registers, fibres, column)
             continue
         guides_here, color = _surface(registers, rows, hits.matter[i], column)
         if guides_here:

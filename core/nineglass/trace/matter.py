@@ -31,7 +31,7 @@ from nineglass.optics.inversion import STEPS
 from nineglass.spectra.observer import CMF, D65, XYZ_TO_RGB
 from nineglass.spectra.upsampling import coefficients_of, color_spectrum
 from nineglass.trace.families import glow
-from nineglass.trace.families.registry import FAMILIES, family_of
+from nineglass.trace.families.registry import FAMILIES, FIBRES, LAYERS, family_of
 from nineglass.trace.media.clear import Media
 from nineglass.trace.media.fields import MASK, Varying, read_of
 from nineglass.trace.paths import MOST_MATERIALS
@@ -473,6 +473,11 @@ class Table:
     @property
     def compiled(self) -> list[Compiled]:
         return [one.compiled for one in self.laid]
+
+    @property
+    def guiding(self) -> tuple[NamedTuple, NamedTuple]:
+        """The rows that `guides` reads."""
+        return self.families[LAYERS], self.families[FIBRES]
 
     @property
     def glows(self) -> bool:

@@ -12,7 +12,7 @@ import numpy as np
 from nineglass.network.interpret import run_program
 from nineglass.trace.families.floor import shade_floor
 from nineglass.trace.families.glow import add_glow
-from nineglass.trace.families.registry import FAMILIES, LAYERS
+from nineglass.trace.families.registry import FAMILIES
 from nineglass.trace.film import Film
 from nineglass.trace.generate import generate
 from nineglass.trace.geometry.rays import cast_fast_shadows, cast_shadows, cast_shadows_in_fog, intersect
@@ -189,7 +189,7 @@ class Worker:
             self.run_programs(the_set)
             self.launch(queue_by_family, batch, registers, scene, seed)
         if guided:
-            self.launch(note_guides, batch, registers, scene, table.families[LAYERS], film.guides)
+            self.launch(note_guides, batch, registers, scene, *table.guiding, film.guides)
         if batch.counts[FORMS]:
             if table.glows:
                 self.launch(add_glow, batch, registers, scene, table.glow)

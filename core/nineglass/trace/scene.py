@@ -33,6 +33,7 @@ from nineglass.trace.geometry.standing import (
     standing_of,
     strand_rays,
 )
+from nineglass.trace.geometry.strands import StrandRows
 from nineglass.trace.light.ask import LAMPS_FROM
 from nineglass.trace.light.beams import EVENLY
 from nineglass.trace.light.glowing import Glowing, glowing_of
@@ -124,6 +125,15 @@ class Set:
         """(how many strands stand, of how many); None where there are none."""
         sown = [placed.sown for placed in self.standing.placed if placed.sown is not None]
         return (len(self.scene.geometry.strands.roots), sum(map(count_of, sown))) if sown else None
+
+    @property
+    def grown(self) -> dict[str, StrandRows]:
+        """The strands that stand, by their object, in the axes of their skin."""
+        return {
+            placed.object_id: strand_rays(placed.sown, self.strands_share, cover)[1]
+            for placed, cover in zip(self.standing.placed, self.covers, strict=True)
+            if placed.sown is not None
+        }
 
     def grow(self) -> None:
         """Have all strands grow, so that they are at hand for the next set. Takes seconds."""

@@ -53,6 +53,7 @@ class Rows(NamedTuple):
     """One row a material; registers are -1 where there are none."""
 
     dials: np.ndarray  # (m, LAYOUT.size) int32: the register of each dial
+    there: np.ndarray  # (m,) int32: whether it is a fibre
     source: np.ndarray  # (m,) int32: what colours it
     dye: np.ndarray  # (m, 401) float32: absorption per diameter
     seen: np.ndarray  # (m, 65) float32: the root of the absorption per diameter, by even steps of the colour of a pelt
@@ -104,7 +105,7 @@ def tables(wanted: bool) -> dict:
 def row(side) -> dict:
     """The row of one stack. side: `matter.Side`."""
     nothing = {"dye": np.zeros(len(WAVELENGTHS_NM)), "seen": np.zeros(STEPS), "source": BY_PIGMENT}
-    about = {"dials": LAYOUT.fill(side.leaf, side.registers)}
+    about = {"dials": LAYOUT.fill(side.leaf, side.registers), "there": int(takes(side.leaf))}
     if not takes(side.leaf):
         return about | nothing
     fibre = side.settled("fibre")
@@ -135,22 +136,36 @@ def _seen_absorption(table, color):
 
 
 @step
+def _absorption(registers, rows, m, column, nm):
+    """Absorption per diameter at one wavelength."""
+    if rows.source[m] == AS_SEEN:
+        return _seen_absorption(rows.seen[m], _color_at(registers, rows.dials[m, FIBRE.fibre_color], column, nm))
+    if rows.source[m] == BY_DYE:
+        return _dial(registers, rows, m, FIBRE.dye_amount, column, ZERO, F(1000)) * curve_at(rows.dye[m], nm)
+    eu = _dial(registers, rows, m, FIBRE.eumelanin, column, ZERO, F(1000))
+    pheo = _dial(registers, rows, m, FIBRE.pheomelanin, column, ZERO, F(1000))
+    return eu * curve_at(rows.eumelanin, nm) + pheo * curve_at(rows.pheomelanin, nm)
+
+
+@step
+def pelt_share(registers, rows, m, column, nm):
+    """What a thick pelt of it throws back of one wavelength."""
+    root, table = _absorption(registers, rows, m, column, nm) ** HALF, rows.seen[m]
+    low, high = 0, table.size - 1
+    while high - low > 1:
+        middle = (low + high) // 2
+        if table[middle] > root:
+            low = middle
+        else:
+            high = middle
+    return F(high) / F(table.size - 1)
+
+
+@step
 def _put_absorption(strand, registers, rows, m, column):
     """The absorption at the four wavelengths."""
-    if rows.source[m] == AS_SEEN:
-        first = rows.dials[m, FIBRE.fibre_color]
-        for w in range(4):
-            strand.absorption[w] = _seen_absorption(rows.seen[m], _color_at(registers, first, column, strand.nm[w]))
-    elif rows.source[m] == BY_DYE:
-        amount = _dial(registers, rows, m, FIBRE.dye_amount, column, ZERO, F(1000))
-        for w in range(4):
-            strand.absorption[w] = amount * curve_at(rows.dye[m], strand.nm[w])
-    else:
-        eu = _dial(registers, rows, m, FIBRE.eumelanin, column, ZERO, F(1000))
-        pheo = _dial(registers, rows, m, FIBRE.pheomelanin, column, ZERO, F(1000))
-        for w in range(4):
-            nm = strand.nm[w]
-            strand.absorption[w] = eu * curve_at(rows.eumelanin, nm) + pheo * curve_at(rows.pheomelanin, nm)
+    for w in range(4):
+        strand.absorption[w] = _absorption(registers, rows, m, column, strand.nm[w])
 
 
 @step
@@ -248,7 +263,7 @@ def draw(strand, lit, choice, u, v, w):
 
 
 @step
-def _frame(tangent, direction):
+def frame_of(tangent, direction):
     """The frame of a strand that a ray meets: (along, across, towards the eye)."""
     facing = negate(sub(direction, scale(tangent, dot(direction, tangent))))
     if dot(facing, facing) < F(1e-10):
@@ -293,7 +308,7 @@ def shade(batch, places, count, registers, scene, rows, strand, seed):
         dimension = paths.dimension[i]
         direction, origin, clearance = vec3(paths.direction, i), vec3(paths.origin, i), hits.clearance[i]
         tangent, h = _met(batch, scene, i, seed)
-        own = _frame(tangent, direction)
+        own = frame_of(tangent, direction)
         for w in range(4):
             strand.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]
         lit = light_up(strand, registers, rows, m, column, to_local(negate(direction), own[0], own[1], own[2]), h)

@@ -18,6 +18,8 @@ FAMILIES = (Family("interface", interface), Family("fibre", fibre), Family("laye
 LAYERS = next(k for k, family in enumerate(FAMILIES) if family.room is layers)
 """The number of the family whose rows hold every material."""
 
+FIBRES = next(k for k, family in enumerate(FAMILIES) if family.room is fibre)
+
 
 def family_of(leaf) -> int:
     """The number of the family that a stack of bands is of."""

@@ -12,8 +12,8 @@ from pathlib import Path
 
 import numpy as np
 
+from nineglass.forms.curves import Strands
 from nineglass.forms.mesh import Mesh
-from nineglass.forms.strands import Strands
 
 TRIANGLE, FLAT_BEZIER, INSTANCE = 0, 25, 121
 INDEX, VERTEX = 0, 1

@@ -13,8 +13,8 @@ import numpy as np
 
 from nineglass.catalogue import FORMS
 from nineglass.documents.model import Material, Object, Part, Stage, grows, parts_of, skin_of
+from nineglass.forms.curves import Roots
 from nineglass.forms.mesh import Mesh
-from nineglass.forms.strands import Roots
 from nineglass.trace.geometry import strands, triangles
 from nineglass.trace.geometry.embree import MeshRays, StageRays, StrandRays
 from nineglass.trace.geometry.strands import StrandRows
@@ -158,7 +158,8 @@ def has_grown(sown: Sown, cover: Cover | None = None) -> bool:
 
 def count_of(sown: Sown) -> int:
     """How many strands are sown."""
-    return int(_form_of(sown)[1].get("count", 0))
+    form, values = _form_of(sown)
+    return form.how_many(values)
 
 
 def strand_rays(sown: Sown, share: float = 1.0, cover: Cover | None = None) -> tuple[StrandRays, StrandRows]:

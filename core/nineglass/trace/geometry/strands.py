@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.forms.strands import Strands
+from nineglass.forms.curves import Strands
 from nineglass.kernels import ONE, F, step
 from nineglass.vectors import add, scale, sub, unit
 
