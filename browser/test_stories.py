@@ -217,6 +217,17 @@ class Scattering(BrowserCase):
         slider = self.band(band).get_by_role("slider", name=dial, exact=True)
         self.change(lambda: self.type_into(slider, text), samples=samples)
 
+    def find_note(self, words: str):
+        """Go through the notes to the one that says something."""
+        note = self.page.get_by_role("region", name="Bench notes").get_by_role("status")
+        for _ in range(6):
+            if words in (note.text_content() or ""):
+                return
+            following = self.page.get_by_role("button", name="next")
+            if following.count():
+                following.click()
+        self.page.get_by_role("region", name="Bench notes").get_by_text(words).wait_for()
+
     def paint(self, band, dial: str, hex_code: str, samples: int = 4):
         """Set a colour of a band, by its sRGB code."""
         swatch = band.get_by_role("button", name=re.compile(f"^{dial} #"))
@@ -500,19 +511,62 @@ class ChimneyAndWick(Scattering):
         page.get_by_role("link", name="Stage").click()
         page.get_by_text("Ghost of the flame").first.wait_for()
 
-    def find_note(self, words: str):
-        """Go through the notes to the one that says something."""
-        note = self.page.get_by_role("region", name="Bench notes").get_by_role("status")
-        for _ in range(6):
-            if words in (note.text_content() or ""):
-                return
-            following = self.page.get_by_role("button", name="next")
-            if following.count():
-                following.click()
-        self.page.get_by_role("region", name="Bench notes").get_by_text(words).wait_for()
-
     def grain(self) -> float:
         """How much neighbouring pixels of the table differ, over their mean."""
         self.wait_for_picture(samples=8)
         table = self.pixels()[325:355, 60:300].mean(axis=-1)
         return float(np.abs(np.diff(table, axis=1)).mean() / table.mean())
+
+
+class BrushAndPelt(Scattering):
+    """Strands on a form: far too shiny, brought down; coloured as the skin beneath them; the second highlight tinted; 300,000 of them."""
+
+    def spots(self) -> float:
+        """How much neighbouring places in the middle of the pelt differ, of their luminance."""
+        high, wide, _ = (pixels := self.pixels()).shape
+        middle = (pixels @ LUMINANCE)[int(0.35 * high) : int(0.7 * high), int(0.3 * wide) : int(0.65 * wide)]
+        rows, columns = middle.shape[0] // 6, middle.shape[1] // 6
+        blocks = middle[: 6 * rows, : 6 * columns].reshape(rows, 6, columns, 6).mean(axis=(1, 3))
+        return float(np.abs(np.diff(np.log(blocks))).mean())
+
+    def all_have_grown(self):
+        self.page.wait_for_function(
+            "() => !document.querySelector('[data-testid=facts]').textContent.includes('strands')"
+        )
+        self.wait_for_picture(samples=2)
+
+    def test_a_pelt_takes_the_pattern_of_its_skin(self):
+        page, band = self.page, self.band("Strands")
+        self.stand("Otter pelt")
+        self.all_have_grown()
+        page.get_by_role("tab", name="Strand").wait_for()
+        page.get_by_test_id("strand").wait_for()
+        self.turn("Strands", "Highlight", "1", samples=2)
+        notes = page.get_by_role("region", name="Bench notes")
+        self.find_note("hair and fur show a few percent")
+        shiny = self.pixels().mean()
+        self.change(lambda: notes.get_by_role("button", name=re.compile("Set the highlight")).click())
+        self.assertLess(self.pixels().mean(), shiny, "less is mirrored from the surface")
+
+        pattern = self.spots()
+        self.change(lambda: band.get_by_label("Colour from").select_option(label="pigment"))
+        self.assertLess(self.spots(), 0.6 * pattern, "one pigment all over")
+        self.change(lambda: self.place("As the skin"))
+        page.get_by_text("Coloured as Skin of the pelt.").wait_for()
+        self.assertGreater(self.spots(), 0.85 * pattern, "the pattern of the skin is back")
+
+        before = self.pixels().reshape(-1, 3).mean(axis=0)
+        self.paint(band, "Second tint", "#2040ff", samples=2)
+        after = self.pixels().reshape(-1, 3).mean(axis=0)
+        self.assertGreater(after[2] / after[0], before[2] / before[0], "what is mirrored within is bluer")
+
+    def test_while_growth_is_dragged_fewer_stand(self):
+        page = self.page
+        self.stand("Otter pelt")
+        self.all_have_grown()
+        self.go("Stage")
+        page.get_by_role("button", name="Fur", exact=True).click()
+        length = page.get_by_role("slider", name="Length", exact=True)
+        self.type_into(length, "1.4")
+        page.get_by_text("of 300,000 strands").wait_for()
+        self.all_have_grown()

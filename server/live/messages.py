@@ -242,7 +242,7 @@ class PolarGauge(BaseModel):
 
 
 class StrandLobe(BaseModel):
-    """Light that one lobe sends on, in shares of the largest of all."""
+    """Light that one lobe sends on, in shares of its largest."""
 
     label: str
     along: list[float]

@@ -4,7 +4,7 @@ from nineglass.documents.bands.fibre import SEEN
 from nineglass.documents.model import Given, Material, Module, Slip, Source, Target, Wire
 from nineglass.documents.modules import MODULE
 
-MODULE_ID, GIVES = "skin_color", "color"
+MODULE_ID, GIVES = "skin_color", "colour"
 COLORS = (
     *(("body", "base_color"), ("subsurface", "subsurface_color"), ("metal", "base_color")),
     *(("interior", "transmission_color"), ("coat", "coat_color"), ("fibre", "fibre_color")),

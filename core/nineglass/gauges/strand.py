@@ -91,28 +91,34 @@ def _lit(fibre: dict, absorption: np.ndarray) -> list[str]:
     return [to_hex(np.clip(one, 0, 1)) for one in colors / max(float(colors.max()), 1e-9)]
 
 
+def _of_the_largest(values: list[float]) -> list[float]:
+    most = max(values) or 1.0
+    return [value / most for value in values]
+
+
 @GAUGES.gauge(title="Strand", plot="strand", bands=("fibre",), place=1)
 def strand(reading: Reading) -> dict:
-    """A strand cut across, lit from beside the eye; where it sends light about itself, and along itself: one line for each lobe."""
+    """A strand cut across, lit from beside the eye; where it sends light about itself, and along itself: one line for each lobe, each of
+    its own largest."""
     fibre = _fibre(reading)
     absorption = fibre_absorption(fibre, color_spectrum)
     middle = np.array([np.interp(550, WAVELENGTHS_NM, absorption)])
     along, around = _along(fibre, middle), _around(fibre, middle)
-    most_along, most_around = (max(map(max, rows)) or 1.0 for rows in (along, around))
-    parts, _ = _lobes(fibre, middle, 0.0, 0.0)
+    across = [_lobes(fibre, middle, h, 0.0)[0][:, 0] for h in ACROSS]
+    parts, sent = across[len(ACROSS) // 2], np.mean(across, axis=0)
     passes = float(np.exp(-middle[0]))
     return {
         "lobes": [
             {
-                "label": name,
-                "along": [v / most_along for v in along[k]],
-                "around": [v / most_around for v in around[k]],
+                "label": f"{name} {sent[lobe]:.1%}",
+                "along": _of_the_largest(along[k]),
+                "around": _of_the_largest(around[k]),
             }
-            for k, name in enumerate(NAMES.values())
+            for k, (lobe, name) in enumerate(NAMES.items())
         ],
         "along_deg": ALONG.tolist(),
         "slant_deg": SLANT_DEG,
         "lit": _lit(fibre, absorption),
-        "caption": f"Straight through its middle goes {passes:.0%} of green light; {float(parts[MIRRORED, 0]):.1%} is mirrored face-on.",
+        "caption": f"Straight through its middle goes {passes:.0%} of green light; {float(parts[MIRRORED]):.1%} is mirrored face-on.",
         "varies": any(reading.varies("fibre", dial) for slot, dial in reading.compiled.dials if slot == "fibre"),
     }

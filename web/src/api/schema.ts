@@ -560,7 +560,7 @@ export interface components {
              * Holds
              * @default
              */
-            holds: ("mesh" | "picture" | "texture" | "photometry" | "grid") | "";
+            holds: ("mesh" | "picture" | "texture" | "photometry" | "grid" | "strands") | "";
             /**
              * Accepts
              * @default
@@ -1477,7 +1477,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "mesh" | "picture" | "texture" | "photometry" | "grid";
+            kind: "mesh" | "picture" | "texture" | "photometry" | "grid" | "strands";
             /** Name */
             name: string;
             /** Bytes */
@@ -2285,7 +2285,7 @@ export interface components {
         };
         /**
          * StrandLobe
-         * @description Light that one lobe sends on, in shares of the largest of all.
+         * @description Light that one lobe sends on, in shares of its largest.
          */
         StrandLobe: {
             /** Label */
@@ -2943,7 +2943,7 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                kind: "mesh" | "picture" | "texture" | "photometry" | "grid";
+                kind: "mesh" | "picture" | "texture" | "photometry" | "grid" | "strands";
             };
             cookie?: never;
         };
