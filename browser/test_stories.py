@@ -540,7 +540,7 @@ class BrushAndPelt(Scattering):
         self.stand("Otter pelt")
         self.all_have_grown()
         page.get_by_role("tab", name="Strand").wait_for()
-        page.get_by_test_id("strand").wait_for()
+        page.get_by_test_id("lobes").wait_for()
         self.turn("Strands", "Highlight", "1", samples=2)
         notes = page.get_by_role("region", name="Bench notes")
         self.find_note("hair and fur show a few percent")

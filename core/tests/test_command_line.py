@@ -115,7 +115,18 @@ class CommandLine(SimpleTestCase):
         self.assertEqual(roles, {"band", "slip", "form", "floor", "lamp", "surround", "camera"})
         names = {kind["name"] for kind in catalogue["kinds"] if kind["role"] == "slip"}
         self.assertTrue({"facing", "ramp", "fractal_noise", "position", "remap", "clamp", "mix", "arithmetic"} <= names)
-        gauges = ["ladder", "absorption", "index", "flame_light", "film", "facing", "mean_free_path", "phase", "slab"]
+        gauges = [
+            "ladder",
+            "strand",
+            "absorption",
+            "index",
+            "flame_light",
+            "film",
+            "facing",
+            "mean_free_path",
+            "phase",
+            "slab",
+        ]
         self.assertEqual([gauge["name"] for gauge in catalogue["gauges"]], gauges)
 
 

@@ -52,7 +52,8 @@ class Nearest(SimpleTestCase):
         super().setUpClass()
         scene = stage(objects=TWO)
         cls.standing = standing_of(scene)
-        cls.geometry, cls.rays = geometry_of(scene, cls.standing, [0] * len(cls.standing.placed))
+        count = len(cls.standing.placed)
+        cls.geometry, cls.rays = geometry_of(scene, cls.standing, [0] * count, 1.0, [None] * count)
 
     @settings(max_examples=60, deadline=None, derandomize=True)
     @given(st.tuples(*[st.floats(-1, 1)] * 3), st.tuples(*[st.floats(-0.09, 0.09)] * 3))
@@ -81,7 +82,7 @@ class Nearest(SimpleTestCase):
                 objects=[thing("a", "ball", {"diameter": 6}), thing("b", "ball", {"diameter": 2}, at=(at, 0, 0))]
             )
             standing = standing_of(scene)
-            geometry, _rays = geometry_of(scene, standing, [0, 0])
+            geometry, _rays = geometry_of(scene, standing, [0, 0], 1.0, [None, None])
             rng = np.random.default_rng(at)
             for _ in range(200):
                 j, (u, v) = int(rng.integers(2)), np.sort(rng.random(2).astype(np.float32))
@@ -104,7 +105,7 @@ class Nearest(SimpleTestCase):
     def test_objects_of_one_form_share_its_rows(self):
         objects = [thing(name, "ball", {"diameter": 3}, at=(x, 0, 0)) for name, x in (("a", -4), ("b", 4))]
         scene = stage(objects=objects)
-        geometry, _ = geometry_of(scene, standing_of(scene), [0, 0])
+        geometry, _ = geometry_of(scene, standing_of(scene), [0, 0], 1.0, [None, None])
         mesh = standing_of(scene).placed[0].mesh
         self.assertEqual(geometry.things.first.tolist(), [0, 0])
         self.assertEqual(len(geometry.triangles.corners), len(mesh.faces))

@@ -33,7 +33,10 @@ GRAVITY = (0.2126, 0.7152, 0.0722)
 def random_inputs(seed=11) -> dict:
     rng = np.random.default_rng(seed)
     given = {name: rng.uniform(-2, 2, COUNT).astype(np.float32) for name in INPUTS}
-    given |= {name: rng.random(COUNT).astype(np.float32) for name in ("facing", "u", "v", "object", "piece", "time")}
+    given |= {
+        name: rng.random(COUNT).astype(np.float32)
+        for name in ("facing", "u", "v", "object", "piece", "time", "along", "strand")
+    }
     for stem in ("normal", "view"):
         whole = np.stack([given[f"{stem}_{axis}"] for axis in "xyz"])
         whole /= np.linalg.norm(whole, axis=0)
@@ -113,6 +116,13 @@ def fresnel(c, n):
 def triangle_wave(x):
     return np.where(np.floor(x) % 2 == 1, 1 - x % 1, x % 1)
 
+
+def eased(t):
+    t = np.clip(t, 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+SHIFTED = INPUT["along"] + 0.05 * (2 * INPUT["strand"] - 1)
 
 MEANINGS = {
     "facing": (
@@ -197,6 +207,13 @@ MEANINGS = {
         flat([0.25, 0.0625, 1]),
     ),
     "wavelength_band": (alone("wavelength_band", wavelength=520, width=30), flat(band_color(520, 30.0))),
+    "strand": (alone("strand"), INPUT["along"]),
+    "at_the_root": (alone("at_the_root"), P),
+    "position_on_strand": (alone("position_on_strand"), np.stack([INPUT[f"strand_{a}"] for a in "xyz"])),
+    "strand_bands": (
+        alone("strand_bands", begins=0.2, ends_at=0.7, softness=0.1, uneven=0.05),
+        eased((SHIFTED - 0.1) / 0.2) * (1 - eased((SHIFTED - 0.6) / 0.2)),
+    ),
     "film_color": (alone("film_color", thickness=1000 / 256 * 127, cosine=1.0), None),
 }
 """Each slip that can be said in one line: (a material with it as `it`, what its first output must be)."""
@@ -208,6 +225,10 @@ PORTS = {
     ("time", "frame"): (alone("time"), np.floor(INPUT["time"] * 24 + 1e-4)),
     ("separate_color", "green"): (alone("separate_color"), 0.7 * ONES),
     ("separate_vector", "z"): (driven("separate_vector", {"vector": "position"}), P[2]),
+    ("strand", "random"): (alone("strand"), INPUT["strand"]),
+    ("strand", "length"): (alone("strand"), INPUT["strand_length"]),
+    ("strand", "thickness"): (alone("strand"), INPUT["strand_width"]),
+    ("at_the_root", "up"): (alone("at_the_root"), W),
     ("object_size", "width"): (alone("object_size"), SIZE[0]),
     ("object_size", "height"): (alone("object_size"), SIZE[1]),
     ("object_size", "depth"): (alone("object_size"), SIZE[2]),

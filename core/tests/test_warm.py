@@ -48,7 +48,12 @@ class Needed(SimpleTestCase):
 
     def test_both_families_on_one_stage(self):
         objects = [thing("a", "ball"), thing("b", "ball", at=(9, 0, 0), wears=wears(bands("body")))]
-        self.assertLessEqual({family.name for family in FAMILIES}, missing(material(), stage(objects=objects)))
+        self.assertLessEqual({"interface", "layers"}, missing(material(), stage(objects=objects)))
+
+    def test_strands_ask_for_theirs(self):
+        objects = [thing("skin", "ball"), thing("fur", "strands", {"count": 100})]
+        found = missing(material(), stage(objects=objects)) - missing(material(), stage())
+        self.assertEqual(found, {"fibre"})
 
     def test_every_family_has_a_job_and_names_are_told_apart(self):
         names = [job.name for job in warm.JOBS]

@@ -265,7 +265,7 @@ class StrandGauge(BaseModel):
     name: str
     title: str
     help: str
-    plot: Literal["strand"]
+    plot: Literal["lobes"]
     computed: StrandPlot
 
 

@@ -21,7 +21,7 @@ def fields_on_bench(reading: Reading) -> tuple[Placed, list[Field]] | None:
     """The first thing that wears the material on the bench, and what varies within it: of two media that are mixed, each."""
     sides = varying_of(reading.compiled)
     standing = standing_of(reading.stage)
-    placed = next((one for one in standing.placed if one.material is None), None)
+    placed = next((one for one in standing.placed if one.material is None and one.sown is None), None)
     if not sides or placed is None:
         return None
     ids = [one.id for one in reading.stage.objects]

@@ -96,7 +96,7 @@ def _of_the_largest(values: list[float]) -> list[float]:
     return [value / most for value in values]
 
 
-@GAUGES.gauge(title="Strand", plot="strand", bands=("fibre",), place=1)
+@GAUGES.gauge(title="Strand", plot="lobes", bands=("fibre",), place=1)
 def strand(reading: Reading) -> dict:
     """A strand cut across, lit from beside the eye; where it sends light about itself, and along itself: one line for each lobe, each of
     its own largest."""

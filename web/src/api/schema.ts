@@ -2280,7 +2280,7 @@ export interface components {
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            plot: "strand";
+            plot: "lobes";
             computed: components["schemas"]["StrandPlot"];
         };
         /**

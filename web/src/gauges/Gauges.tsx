@@ -2,9 +2,9 @@ import { useEffect, useRef, useState } from "react";
 import type { Reading } from "../api/client";
 import { useLive } from "../bench/live";
 import { CurvesPlot } from "./CurvesPlot";
+import { LobesPlot } from "./LobesPlot";
 import { PolarPlot } from "./PolarPlot";
 import { RungsPlot } from "./RungsPlot";
-import { StrandView } from "./StrandView";
 import { StripsPlot } from "./StripsPlot";
 
 /** A gauge wants this much width; where there is more, others stand beside it. */
@@ -65,7 +65,7 @@ export function Gauges() {
 function Plot({ gauge }: { gauge: Reading["gauges"][number] }) {
   if (gauge.plot === "rungs") return <RungsPlot rungs={gauge.computed} />;
   if (gauge.plot === "polar") return <PolarPlot polar={gauge.computed} />;
-  if (gauge.plot === "strand") return <StrandView strand={gauge.computed} />;
+  if (gauge.plot === "lobes") return <LobesPlot lobes={gauge.computed} />;
   if (gauge.plot === "strips") return <StripsPlot strips={gauge.computed} />;
   return <CurvesPlot curves={gauge.computed} />;
 }

@@ -14,12 +14,12 @@ const TICKS = [-90, -45, 0, 45, 90];
 const STROKES = ["", "4 2", "1 2.5"];
 
 /** A strand cut across, lit from the upper left, with where it sends light about itself; beside it where along itself. */
-export function StrandView({ strand }: { strand: StrandPlot }) {
+export function LobesPlot({ lobes: strand }: { lobes: StrandPlot }) {
   const from = strand.along_deg[0];
   const span = strand.along_deg[strand.along_deg.length - 1] - from;
   const x = (angle: number) => LEFT + ((angle - from) / span) * (RIGHT - LEFT);
   return (
-    <figure className="flex h-full flex-col" data-testid="strand">
+    <figure className="flex h-full flex-col" data-testid="lobes">
       <svg className="min-h-24 grow" viewBox={`0 0 ${ACROSS} ${DOWN}`} role="img" aria-label={strand.caption}>
         <defs>
           <linearGradient id="lit-strand">
