@@ -74,7 +74,7 @@ def _first_frame_ms(document) -> float:
             }
         )
         began = time.perf_counter()
-        the_set = build_set(turned, stage, WIDE / HIGH, grows=False, before=the_set)
+        the_set = build_set(turned, stage, WIDE / HIGH, waits=False, before=the_set)
         tracer.render(the_set, Film(*COARSE))
         found.append(1000 * (time.perf_counter() - began))
     return float(np.median(found))
@@ -97,7 +97,7 @@ def _grow() -> None:
     demo = HERE.parent / "demo"
     material = read(Material, (demo / "otter-pelt.json").read_text())
     stage = read(Stage, (demo / "pelt-table.json").read_text())
-    few = build_set(material, stage, WIDE / HIGH, grows=False)
+    few = build_set(material, stage, WIDE / HIGH, waits=False)
     began = time.perf_counter()
     few.grow()
     seconds = time.perf_counter() - began

@@ -29,7 +29,8 @@ STAGES = (
     *(("jade", "seal-desk"), ("rosehip-syrup", "cordial-table"), ("harbour-fog", "harbour")),
     *(("fog-and-soot", "harbour"), ("chimney-smoke", "over-the-roofs"), ("wick-flame", "two-wicks")),
     *(("ruby-scattering", "four-ways"), ("open-sea", "off-the-skerry"), ("vase-blue", "two-vases")),
-    ("signal-cover", "signal-lamp"),
+    *(("signal-cover", "signal-lamp"), ("otter-pelt", "pelt-table"), ("badger-hair", "brush-shelf")),
+    *(("copper-hair", "three-locks"), ("wet-hair", "wet-and-dry")),
 )
 """Every demo stage, with the material that stands on it."""
 

@@ -26,6 +26,8 @@ SHEETS = {
         *(("chimney-smoke", "over-the-roofs"), ("wick-flame", "two-wicks"), ("ruby-scattering", "four-ways")),
         *(("open-sea", "off-the-skerry"), ("fog-and-soot", "harbour"), ("vase-blue", "two-vases")),
         *(("signal-cover", "signal-lamp"), ("rosehip-syrup", "cordial-tenfold")),
+        *(("otter-pelt", "pelt-table"), ("badger-hair", "brush-shelf")),
+        *(("copper-hair", "three-locks"), ("wet-hair", "wet-and-dry")),
     ),
 }
 """Sheets of renders of the demo: (material, stage) each."""

@@ -135,10 +135,10 @@ class Growing(SimpleTestCase):
 
     def test_few_stand_while_all_are_still_to_grow(self):
         scene = pelt({"count": 60_000, "seed": 77})
-        few = build_set(fibre(), scene, grows=False)
+        few = build_set(fibre(), scene, waits=False)
         self.assertEqual(few.strands, (FEW_STRANDS, 60_000))
         few.grow()
-        every = build_set(fibre(), scene, grows=False, before=few)
+        every = build_set(fibre(), scene, waits=False, before=few)
         self.assertEqual(every.strands, (60_000, 60_000))
         kept = every.scene.geometry.strands.points[: len(few.scene.geometry.strands.points)]
         np.testing.assert_allclose(kept, few.scene.geometry.strands.points, atol=1e-7)
@@ -155,6 +155,11 @@ class Growing(SimpleTestCase):
         with self.assertRaises(Refused) as refused:
             stage(objects=[thing("skin", "ball"), thing("fur", "strands", skin="gone")])
         self.assertEqual(refused.exception.faults[0].path, "objects[1].skin")
+
+    def test_more_strands_than_memory_holds_are_refused(self):
+        with self.assertRaises(Refused) as refused:
+            build_set(fibre(), pelt({"count": 1_000_000, "pieces": 64}))
+        self.assertEqual(refused.exception.faults[0].path, "objects[1].form")
 
     def test_strands_grow_on_a_skin_that_is_hidden(self):
         objects = [thing("skin", "ball", on=False), thing("fur", "strands", LYING)]

@@ -198,17 +198,18 @@ class Bench:
             if faults:
                 raise Refused(faults)
             the_set = build_set(
-                material, stage, ASPECTS[stage.shape], grows=False, before=self.the_set or self.set_like(stage)
+                material, stage, ASPECTS[stage.shape], waits=False, before=self.the_set or self.set_like(stage)
             )
         except Refused as refused:
             self.given.clear()
             self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
             return
+        share_before = self.the_set.strands_share if self.the_set else None
         inside_before, self.inside = self.inside, change["inside"]
         same_light = self.stage and _seen_alike(stage, self.stage)
         room, part = change.get("room"), change.get("part")
         same = same_light and _looks(material) == _looks(self.material) and settings == self.settings
-        same = same and (room, part) == (self.room, self.part)
+        same = same and (room, part, the_set.strands_share) == (self.room, self.part, share_before)
         self.room, self.part = room, part
         self.material, self.stage, self.settings, self.the_set = material, stage, settings, the_set
         self.lacks = warm.missing_for(the_set)
@@ -261,6 +262,7 @@ class Bench:
         self._disappoint("the picture could not be made")
         self.given.clear()
         self.the_set = self.film = self.coarse = self.bracket = self.asked = self.change = None
+        self.has_grown = False
 
     def answer_or_say_why_not(self, tracer: Tracer) -> None:
         try:

@@ -46,6 +46,10 @@ class ImportedStrands:
         """How many strands there are."""
         return len(_read(dials["file"])["spans"]) if dials["file"] else 1
 
+    def spans(self, dials: dict) -> int:
+        """How many spans they are made of."""
+        return int(_read(dials["file"])["spans"].sum()) if dials["file"] else 1
+
     def sow(self, dials: dict, skin: Mesh, share: float = 1.0) -> Roots:
         """The roots of a share of the strands, with what the skin has beneath them."""
         if not dials["file"]:

@@ -71,6 +71,10 @@ class Growing:
         """How many strands are sown."""
         return round(dials["count"])
 
+    def spans(self, dials: dict) -> int:
+        """How many spans they are made of."""
+        return self.how_many(dials) * max(1, round(dials["pieces"]))
+
     def sow(self, dials: dict, skin: Mesh, share: float = 1.0) -> Roots:
         """The roots of a share of the strands."""
         return sown(skin, max(1, round(dials["count"] * share)), int(dials["seed"]))

@@ -7,8 +7,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
-from nineglass.documents.model import Material, Part, Stage, Surround
+from nineglass.catalogue import FLOORS, FORMS, LAMPS, SURROUNDS
+from nineglass.describe import Fault, Refused
+from nineglass.documents.model import Material, Part, Stage, Surround, grows
 from nineglass.network.compile import Compiled
 from nineglass.network.ops import INPUTS
 from nineglass.spectra.blackbody import blackbody
@@ -175,13 +176,15 @@ def build_set(
     aspect: float = 1.0,
     *,
     uniform: bool = False,
-    grows: bool = True,
+    waits: bool = True,
     before: Set | None = None,
 ) -> Set:
     """The scene of two checked documents. aspect: width over height of the picture. uniform: draw directions of a
-    lighting picture all alike (for comparison). grows: whether strands that have not grown yet are waited for; otherwise few of
+    lighting picture all alike (for comparison). waits: whether strands that have not grown yet are waited for; otherwise few of
     them stand. before: a set of which what has not changed is kept."""
     same_objects = before is not None and _stands_alike(stage, before.stage)
+    if not same_objects:
+        _few_enough_spans(stage)
     standing = before.standing if same_objects else standing_of(stage)
     if same_objects and is_fibre(material) == is_fibre(before.materials[0]):
         materials, rows = [material, *before.materials[1:]], before.rows
@@ -193,7 +196,7 @@ def build_set(
     table_of_all = before.table if before and _same(laid, before.table.laid) else table_of(laid)
     lens, exposure = lens_of(stage.camera, aspect)
     covers = covers_of(standing, rows, laid, _measures(stage, standing), float(stage.time), axes_of(lens))
-    strands_share = 1.0 if grows else _share_at_hand(standing, covers)
+    strands_share = 1.0 if waits else _share_at_hand(standing, covers)
     grown_alike = before is not None and (before.strands_share, before.covers) == (strands_share, covers)
     if same_objects and rows == before.rows and grown_alike:
         geometry, rays = before.scene.geometry, before.rays
@@ -258,6 +261,22 @@ def _one_layout(rows):
     if isinstance(rows, np.ndarray):
         return np.ascontiguousarray(rows)
     return type(rows)(*map(_one_layout, rows)) if isinstance(rows, tuple) else rows
+
+
+MOST_SPANS = 4_000_000
+"""Of all strands of a stage: each takes about half a kilobyte."""
+
+
+def _few_enough_spans(stage: Stage) -> None:
+    """Raises Refused where the strands of a stage would take too much memory."""
+    total = 0
+    for k, one in enumerate(stage.objects):
+        if not (one.on and grows(one)):
+            continue
+        total += FORMS.kinds[one.form.kind].make().spans(filled(one.form, FORMS))
+        if total > MOST_SPANS:
+            fault, allowed = f"strands of {total:,} pieces together", f"at most {MOST_SPANS:,}"
+            raise Refused([Fault(f"objects[{k}].form", fault, allowed, "Fewer strands, or fewer pieces of each.")])
 
 
 FEW_STRANDS = 20_000
