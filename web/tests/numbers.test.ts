@@ -16,7 +16,7 @@ test("a number is read with a unit, as a sum, and not otherwise", () => {
 });
 
 test("what is said has no needless figures", () => {
-  assert.deepEqual([0, 1.52, 0.05, 12345, 0.00001].map(say), ["0", "1.52", "0.05", "1.2e+4", "1.0e-5"]);
+  assert.deepEqual([0, 1.52, 0.05, 300000, 23456.7, 3e7, 0.00001].map(say), ["0", "1.52", "0.05", "300000", "23500", "3.0e+7", "1.0e-5"]);
 });
 
 test("a logarithmic track runs evenly over decades, there and back", () => {

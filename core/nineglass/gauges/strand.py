@@ -60,12 +60,12 @@ def _density(lobe: int, slant: float, turn: float, about: tuple) -> float:
 
 
 def _along(fibre: dict, middle: np.ndarray) -> list[list[float]]:
-    """Of each named lobe its light over the inclination of where it goes, at the azimuth of its peak."""
+    """Of each named lobe its light over the inclination of where it goes, for each degree, at the azimuth of its peak."""
     found = []
-    parts, about = _lobes(fibre, middle, 0.0, np.sin(np.radians(SLANT_DEG)))
+    _, about = _lobes(fibre, middle, 0.0, np.sin(np.radians(SLANT_DEG)))
     for lobe in NAMES:
         turn = 0.0 if lobe in (MIRRORED, ONCE_WITHIN) else np.pi
-        found.append([float(parts[lobe, 0]) * _density(lobe, np.radians(a), turn, about) for a in ALONG])
+        found.append([_density(lobe, np.radians(a), turn, about) * float(np.cos(np.radians(a))) for a in ALONG])
     return found
 
 

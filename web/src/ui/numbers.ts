@@ -43,11 +43,14 @@ function factorOf(typed: string, unit: string): number | undefined {
   return UNITS[unit]?.[typed];
 }
 
-/** Three or four significant digits, no needless zeros. */
+const LARGEST_IN_FULL = 1e7;
+
+/** Three or four significant digits, no needless zeros; large whole numbers in full. */
 export function say(value: number): string {
   if (value === 0) return "0";
   const size = Math.abs(value);
-  if (size >= 10000 || size < 0.0001) return value.toExponential(1);
+  if (size >= LARGEST_IN_FULL || size < 0.0001) return value.toExponential(1);
+  if (size >= 10000 && Number.isInteger(value)) return String(value);
   return String(Number(value.toPrecision(size >= 1 && size < 10 ? 4 : 3)));
 }
 
