@@ -5,6 +5,7 @@ from pathlib import Path
 
 import numba
 import numpy as np
+from nineglass.catalogue import FORMS
 from nineglass.documents.model import Material, Stage, read
 from nineglass.trace.film import Film
 from nineglass.trace.render import Tracer
@@ -12,6 +13,10 @@ from nineglass.trace.scene import build_set
 
 DEMO = Path(__file__).resolve().parents[2] / "demo"
 TRACER = Tracer(2)
+GROWN = {name for name, kind in FORMS.kinds.items() if kind.rules.grows}
+"""Forms that are strands and have no surface of their own: in test_strands."""
+
+SOLIDS = sorted(set(FORMS.kinds) - GROWN)
 
 
 def called(step):

@@ -23,7 +23,7 @@ from nineglass.optics.conductor import (
 from nineglass.trace.follow import Follower, on_picture, through_pixel
 from nineglass.trace.scene import build_set
 
-from tests.scenes import luminance, material, middle, render, stage, thing, wears
+from tests.scenes import SOLIDS, luminance, material, middle, render, stage, thing, wears
 
 F = np.float32
 D, F_LINE, C_LINE = 587.5618, 486.1327, 656.2725
@@ -64,7 +64,7 @@ def heitz_reflection(wo, wi, alpha):
 
 class Forms(SimpleTestCase):
     def test_every_form_is_a_closed_solid_that_faces_out(self):
-        for kind in FORMS.kinds:
+        for kind in SOLIDS:
             for part in parts_of(kind):
                 with self.subTest(kind=kind, part=part):
                     mesh = made(kind, part)

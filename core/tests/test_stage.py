@@ -27,7 +27,7 @@ from nineglass.trace.scene import build_set
 from nineglass.trace.sensor import lens_of
 from PIL import Image
 
-from tests.scenes import TRACER, demo, luminance, material, render, stage, thing, wears
+from tests.scenes import SOLIDS, TRACER, demo, luminance, material, render, stage, thing, wears
 
 PLAIN = {"light": {"kind": "plain", "dials": {"strength": 1.0}}}
 DEMO_STAGES = ("window-bench", "lamp-room", "slipway", "slate-table", "ink-jars", "cordial-table", "lens-stand")
@@ -446,13 +446,9 @@ class Merging(SimpleTestCase):
         self.assertEqual((film.counts.min(), film.counts.max()), (7, 7))
 
 
-GROWN = {name for name, kind in FORMS.kinds.items() if kind.rules.grows}
-"""Forms that have no surface of their own: in test_strands."""
-
-
 class Forms(SimpleTestCase):
     @given(
-        st.sampled_from(sorted(set(FORMS.kinds) - {"imported", "water_surface", "sea"} - GROWN)),
+        st.sampled_from(sorted(set(SOLIDS) - {"imported", "water_surface", "sea"})),
         st.randoms(use_true_random=False),
     )
     @settings(max_examples=30, deadline=None)
@@ -479,7 +475,7 @@ class WhiteFurnace(SimpleTestCase):
         self.assertAlmostEqual(luminance(film.rgb().mean(axis=(0, 1))), 1.0, delta=tolerance)
 
     def test_every_form_polished_and_rough(self):
-        for kind in sorted(set(FORMS.kinds) - {"imported"} - GROWN):
+        for kind in sorted(set(SOLIDS) - {"imported"}):
             size = {"water_surface": 260, "bottle": 70}.get(kind, 30)
             scene = stage(kind, camera={"distance": size, "elevation": 15})
             for roughness in (0.0, 0.25, 0.5, 0.8):

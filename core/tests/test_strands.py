@@ -8,6 +8,7 @@ from unittest.mock import patch
 import colour
 import numpy as np
 from django.test import SimpleTestCase
+from nineglass.catalogue import FORMS
 from nineglass.describe import Refused
 from nineglass.documents.as_the_skin import as_the_skin
 from nineglass.documents.model import Material, Stage, read
@@ -155,6 +156,15 @@ class Growing(SimpleTestCase):
         with self.assertRaises(Refused) as refused:
             stage(objects=[thing("skin", "ball"), thing("fur", "strands", skin="gone")])
         self.assertEqual(refused.exception.faults[0].path, "objects[1].skin")
+
+    def test_they_stand_at_the_ends_of_what_their_dials_allow(self):
+        few = {"count": 40, "pieces": 4}
+        for dial in FORMS.kinds["strands"].dials.values():
+            for end in (dial.hard_low, dial.hard_high):
+                if dial.name != "count":
+                    rows = rows_of(fibre(), pelt(few | {dial.name: end}))
+                    self.assertTrue(np.isfinite(rows.points).all(), (dial.name, end))
+                    self.assertGreater(rows.points[:, 3].min(), 0)
 
     def test_more_strands_than_memory_holds_are_refused(self):
         with self.assertRaises(Refused) as refused:
