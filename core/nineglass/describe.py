@@ -274,6 +274,8 @@ class Rules:
     """Of a band: whether those cannot be on the other side of a split either."""
     rest: Rest | None = None
     """Of a band: what the rest of it is."""
+    colored_by: str = ""
+    """Of a band: the dial that gives what wears it its colour."""
     splits: bool = False
     """Of a band: whether it divides what lies beneath it into two stacks."""
     plain: bool = False

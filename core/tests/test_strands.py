@@ -18,12 +18,14 @@ from nineglass.forms.curves import curves_through, sown
 from nineglass.forms.imported_strands import read_file
 from nineglass.gauges import reading_of
 from nineglass.gauges.strand_notes import notes_on_strands
+from nineglass.gauges.surface import places, values_at
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower
 from nineglass.trace.geometry.embree import MeshRays, StrandRays
 from nineglass.trace.geometry.standing import mesh_of, standing_of
+from nineglass.trace.growth import FEW_STRANDS
 from nineglass.trace.hold_up import hold_up
-from nineglass.trace.scene import FEW_STRANDS, build_set
+from nineglass.trace.scene import build_set
 from scipy.interpolate import BSpline
 
 from tests.scenes import ALIKE, TRACER, alike, demo, stage, thing, wears, wire
@@ -129,6 +131,11 @@ class Growing(SimpleTestCase):
         rows = rows_of(fibre(slips, [wire("up", "fibre.density")]), pelt())
         self.assertGreater(rows.roots[:, 1].min(), -2e-4)
         self.assertAlmostEqual(len(rows.roots) / 4000, 0.5, delta=0.05)
+
+    def test_a_skin_may_be_bald_all_over(self):
+        bald = build_set(fibre(density=0), pelt({"clumps": 20}))
+        self.assertEqual(bald.strands, (0, 4000))
+        np.testing.assert_allclose(mean_of(fibre(density=0), pelt(), samples=8), 1, atol=0.01)
 
     def test_a_driven_length_shortens_them(self):
         half = rows_of(fibre(alike(0.5), [ALIKE, wire("one", "fibre.strand_length")]), pelt({"length_random": 0}))
@@ -243,13 +250,6 @@ class Lit(SimpleTestCase):
         met = np.mean([rays.first((p, 0.001, 0.3), (0, 0, -1))[1] >= 0 for p in places])
         self.assertAlmostEqual(met, width_um * 1e-6 / (across / (count - 1)), delta=0.001)
 
-    def test_the_first_highlight_lies_nearer_the_root(self):
-        # A strand seen and lit square to it: with scales that lean to the tip, the first highlight is mirrored as if the strand leaned.
-        from nineglass.optics.fibre import MIRRORED, tilted
-
-        sine, _ = tilted(MIRRORED, np.float32(0), np.float32(1), np.float32(np.radians(3)))
-        self.assertAlmostEqual(np.degrees(np.arcsin(float(sine))), -6, places=3)
-
     def test_the_colour_asked_is_the_colour_seen(self):
         # On a thick pelt over a skin of its colour, under even light, seen a third of a right angle from its normal: delta E 2000 below 3
         # (reference library: colour-science).
@@ -291,8 +291,6 @@ class AsTheSkin(SimpleTestCase):
         skin = read(Material, demo("pelt-skin"))
         made = as_the_skin(fibre(), skin)
         pairs = [(skin, "body", "base_color"), (made, "fibre", "fibre_color")]
-        from nineglass.gauges.surface import places, values_at
-
         found = []
         for document, band, dial in pairs:
             reading = reading_of(document, pelt())

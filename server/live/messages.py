@@ -254,7 +254,6 @@ class StrandLobe(BaseModel):
 class StrandPlot(BaseModel):
     lobes: list[StrandLobe]
     along_deg: list[float]
-    slant_deg: float
     lit: list[str]
     """Colours across a lit strand."""
     caption: str

@@ -1,24 +1,17 @@
 """As the skin: the colour of strands taken from the surface at their roots."""
 
+from nineglass.catalogue import BANDS
 from nineglass.documents.bands.fibre import SEEN
 from nineglass.documents.model import Given, Material, Module, Slip, Source, Target, Wire
 from nineglass.documents.modules import MODULE
 
 MODULE_ID, GIVES = "skin_color", "colour"
-COLORS = (
-    *(("body", "base_color"), ("subsurface", "subsurface_color"), ("metal", "base_color")),
-    *(("interior", "transmission_color"), ("coat", "coat_color"), ("fibre", "fibre_color")),
-)
-"""Kinds of bands, and their dials, that colour a skin, the first that is there."""
 
 
 def color_dial_of(material: Material) -> tuple[str, str] | None:
-    """(band, dial) by which a material is coloured."""
-    for kind, dial in COLORS:
-        found = next((band.id for band in material.section.bands if band.on and band.kind == kind), None)
-        if found:
-            return found, dial
-    return None
+    """(band, dial) by which a material is coloured: of its outermost band that says so."""
+    colored = ((band.id, BANDS.kinds[band.kind].rules.colored_by) for band in material.section.bands if band.on)
+    return next((one for one in colored if one[1]), None)
 
 
 def wire_into(material: Material, part: str, dial: str) -> Wire | None:

@@ -45,10 +45,6 @@ class Strands:
     length: np.ndarray
     """(n,) float32 m"""
 
-    @property
-    def count(self) -> int:
-        return len(self.length)
-
 
 def sown(skin: Mesh, count: int, seed: int) -> Roots:
     """Roots spread evenly by area over a skin. The first of many are those of few.

@@ -7,10 +7,10 @@ import numpy as np
 from nineglass.describe import Fault, Refused, choice, dial, file_dial
 from nineglass.forms import FORMS
 from nineglass.forms.curves import Roots, Strands, curves_through, numbers_of, sown
+from nineglass.forms.imported import METRES
 from nineglass.forms.mesh import Mesh
 from nineglass.put_in import ReadFile, arrays_of
 
-METRES = {"mm": 0.001, "cm": 0.01, "m": 1.0, "inch": 0.0254}
 AS_SAID = "as the file says"
 LARGEST_M = 1e3
 SKIN_PLACES = 40_000

@@ -81,12 +81,11 @@ class Growing:
 
     def grow(self, dials: dict, roots: Roots, down: np.ndarray, lengths: np.ndarray | None = None) -> Strands:
         """Strands from their roots. down: in the axes of the skin. lengths: (n,) share of the length that each has."""
-        seed = int(dials["seed"])
-        count = len(roots.number)
+        shifts, count = numbers_of(int(dials["seed"]), 2, len(_SPREADS)), len(roots.number)
 
         def uneven(which: int) -> np.ndarray:
             """(n, 1) from -1 to 1, of the roots' own numbers, so that those that stay keep it."""
-            return 2 * ((roots.number[:, None] * _SPREADS[which] * 4096 + numbers_of(seed, 2, 16)[which]) % 1) - 1
+            return 2 * ((roots.number[:, None] * _SPREADS[which] * 4096 + shifts[which]) % 1) - 1
 
         normal = roots.normal
         comb = _turned(normal, _combed(normal, dials["comb_turn"], dials["comb_dip"]), dials["comb_random"] * uneven(0))
@@ -111,13 +110,14 @@ class Growing:
                 places[:, k] = places[:, k - 1] + unit_of(axes[:, k] + axes[:, k - 1]) * (length / (knots - 1))
         _curl(places, axes, side, dials, uneven(4))
         _frizz(places, axes, side, dials, [uneven(k) for k in (5, 6, 7, 8)])
-        if dials["clumps"] >= 1:
+        if dials["clumps"] >= 1 and count:
             _clump(places, roots.place, dials)
         wide = 1 + dials["width_random"] * 0.5 * uneven(9)[:, 0]
         return curves_through(places, dials["root_width"] * wide, dials["tip_width"] * wide, roots)
 
 
-_SPREADS = np.modf(np.sqrt(np.array([2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37, 41, 43, 47, 53], float)))[0]
+_SPREADS = np.sqrt(np.array([2, 3, 5, 7, 11, 13, 17, 19, 23, 29], float)) % 1
+"""One for each thing that is uneven: roots of primes have nothing in common."""
 
 
 def _combed(normal: np.ndarray, turn: float, dip: float) -> np.ndarray:

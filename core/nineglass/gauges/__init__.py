@@ -13,7 +13,8 @@ from nineglass.documents.model import Material, Stage
 from nineglass.network.compile import Compiled, compile_network
 from nineglass.network.interpret import evaluate
 
-REFERENCE = {"facing": np.float32(0.8), "normal_z": np.float32(1), "view_z": np.float32(1), "u": np.float32(0.5)}
+REFERENCE = {"facing": 0.8, "normal_z": 1, "view_z": 1, "u": 0.5, "along": 0.5, "strand": 0.5}
+REFERENCE = {name: np.float32(value) for name, value in REFERENCE.items()}
 """Where on the form a driven dial is read when one value must stand for all."""
 
 

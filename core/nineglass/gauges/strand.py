@@ -117,7 +117,6 @@ def strand(reading: Reading) -> dict:
             for k, (lobe, name) in enumerate(NAMES.items())
         ],
         "along_deg": ALONG.tolist(),
-        "slant_deg": SLANT_DEG,
         "lit": _lit(fibre, absorption),
         "caption": f"Straight through its middle goes {passes:.0%} of green light; {float(parts[MIRRORED]):.1%} is mirrored face-on.",
         "varies": any(reading.varies("fibre", dial) for slot, dial in reading.compiled.dials if slot == "fibre"),

@@ -4,15 +4,15 @@ import numpy as np
 
 from nineglass.catalogue import FORMS, LAMPS
 from nineglass.documents.as_the_skin import as_the_skin, color_dial_of, wire_into
-from nineglass.documents.model import Band, Lamp, Material, Object, Stack, grows, skin_of
+from nineglass.documents.model import Band, Lamp, Material, Stack, skin_of
 from nineglass.documents.note import Become, Change, Note
 from nineglass.gauges import Reading
+from nineglass.gauges.surface import strands_on_bench, worn
 from nineglass.lamps.light import SUN
 from nineglass.network.compile import Compiled, compile_network
-from nineglass.network.ops import Program, flow_of
 from nineglass.optics.fibre import mirrored_share
-from nineglass.trace.cover import is_fibre
 from nineglass.trace.geometry.standing import standing_of
+from nineglass.trace.growth import is_fibre
 from nineglass.trace.scene import filled
 
 TOO_SHINY, GOOD_SHARE = 0.055, 0.04
@@ -41,14 +41,8 @@ def notes_on_strands(reading: Reading) -> list[Note]:
     return notes
 
 
-def _strands(reading: Reading) -> list[tuple[int, Object]]:
-    """The strands that wear the material on the bench, with their place among the objects."""
-    found = enumerate(reading.stage.objects if reading.stage else ())
-    return [(k, one) for k, one in found if one.on and grows(one) and not any(w.material for w in one.wears.values())]
-
-
 def _no_fibre(reading: Reading):
-    strands = _strands(reading)
+    strands = strands_on_bench(reading)
     if not strands or is_fibre(reading.material):
         return
     first = reading.material.section.bands[0]
@@ -64,13 +58,13 @@ def _no_fibre(reading: Reading):
 
 
 def _no_strands(reading: Reading, band: Band):
-    wearing = [one for one in reading.stage.objects if one.on and not grows(one)]
-    worn = [one for one in wearing if len(one.wears) == 0 or any(w.material is None for w in one.wears.values())]
-    if not worn or _strands(reading):
+    found = worn(reading)
+    if not found or strands_on_bench(reading):
         return
+    one, _ = found
     yield Note(
         "a fibre without strands",
-        f"{worn[0].name or worn[0].id} wears this fibre, but no strands grow here: it is shown as strands that lie on the form.",
+        f"{one.name or one.id} wears this fibre, but no strands grow here: it is shown as strands that lie on the form.",
         0.0,
         band.id,
         "",
@@ -103,30 +97,21 @@ def _too_shiny(reading: Reading, band: Band):
 PLACES, TEXTURE = {"x", "y", "z"}, {"u", "v"}
 
 
-def _reads(program: Program, signal) -> set[str]:
-    """The inputs that a signal depends on."""
-    needed = set(signal if isinstance(signal, tuple) else (signal,))
-    for row in reversed(program.operations.tolist()):
-        results, operands = flow_of(row)
-        if not needed.isdisjoint(results):
-            needed.update(operands)
-    return {name for name, register in program.inputs.items() if register in needed}
-
-
 def _color_reads(compiled: Compiled, part: str, dial: str) -> set[str]:
-    return _reads(compiled.program, compiled.by_band[part, dial])
+    """The inputs that a colour dial depends on."""
+    return set(compiled.program.only(set(compiled.by_band[part, dial])).inputs)
 
 
 def _unlike_the_skin(reading: Reading, band: Band):
-    for _, one in _strands(reading):
+    for _, one in strands_on_bench(reading):
         skin = skin_of(one, reading.stage.objects)
-        worn = next((wear.material for wear in skin.wears.values() if wear.material), None)
-        there = worn and color_dial_of(worn)
-        if not there or wire_into(worn, *there) is None:
+        own = next((wear.material for wear in skin.wears.values() if wear.material), None)
+        there = own and color_dial_of(own)
+        if not there or wire_into(own, *there) is None:
             continue
-        theirs = _color_reads(compile_network(worn), *there) & (PLACES | TEXTURE)
+        theirs = _color_reads(compile_network(own), *there) & (PLACES | TEXTURE)
         ours = _color_reads(reading.compiled, band.id, "fibre_color") & (PLACES | TEXTURE)
-        matched = as_the_skin(reading.material, worn)
+        matched = as_the_skin(reading.material, own)
         if ours and theirs and ours.isdisjoint(theirs):
             kinds = {True: "the place on it", False: "its texture coordinates"}
             rule, says = (
@@ -144,7 +129,7 @@ def _unlike_the_skin(reading: Reading, band: Band):
 
 
 def _too_thick(reading: Reading):
-    for k, one in _strands(reading):
+    for k, one in strands_on_bench(reading):
         kind = FORMS.kinds[one.form.kind]
         dials = kind.defaults() | one.form.dials
         width = dials.get("root_width", 0.0)
@@ -163,12 +148,12 @@ def _too_thick(reading: Reading):
 
 
 def _hides_a_lamp(reading: Reading):
-    strands = _strands(reading)
+    strands = {one.id: one for _, one in strands_on_bench(reading)}
     if not strands:
         return
     lit = _near_lamps(reading)
     for placed in standing_of(reading.stage).placed:
-        one = next((o for _, o in strands if o.id == placed.object_id), None)
+        one = strands.get(placed.object_id)
         if one is None:
             continue
         length = (FORMS.kinds[one.form.kind].defaults() | one.form.dials).get("length", 0.0) / 100

@@ -24,12 +24,18 @@ BULGE = 0.85
 """How far the normals of a patch lean at its left and right edges, as a sine."""
 
 
+def strands_on_bench(reading: Reading) -> list[tuple[int, Object]]:
+    """The strands that wear the material on the bench, with their place among the objects."""
+    found = enumerate(reading.stage.objects if reading.stage else ())
+    return [(k, one) for k, one in found if one.on and grows(one) and not any(w.material for w in one.wears.values())]
+
+
 def worn(reading: Reading) -> tuple[Object, Mesh] | None:
     """The first object that wears the material on the bench, and the mesh of the part that does; of strands their skin."""
+    for _, one in strands_on_bench(reading):
+        skin = skin_of(one, reading.stage.objects)
+        return skin, next(iter(meshes_of(skin).values()))
     for one in reading.stage.objects if reading.stage else ():
-        if one.on and grows(one) and not any(wear.material for wear in one.wears.values()):
-            skin = skin_of(one, reading.stage.objects)
-            return skin, next(iter(meshes_of(skin).values()))
         for part, mesh in meshes_of(one).items():
             wear = one.wears.get(part)
             if one.on and (wear is None or wear.material is None):

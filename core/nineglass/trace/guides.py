@@ -7,9 +7,10 @@ from nineglass.kernels import ONE, QUARTER, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.observer import D65, WAVELENGTHS_NM
 from nineglass.spectra.upsampling import sigmoid
-from nineglass.trace.families.fibre import frame_of, pelt_share
+from nineglass.trace.families.fibre import pelt_share
 from nineglass.trace.families.floor import floor_row
 from nineglass.trace.families.layers import COLORED_METAL, INTERFACE, METAL, ROUGH_FROM
+from nineglass.trace.geometry.strands import frame_of
 from nineglass.trace.light.ask import CAMERA, REFLECTIONS, around_here
 from nineglass.trace.light.surround import picture_color, surround_share
 from nineglass.trace.paths import ACTIVE, AIR, DIFFUSED, FLOOR, FORM, FORMS, GUIDED, GUIDED_SAMPLES, LAMP, THROWN

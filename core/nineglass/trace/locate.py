@@ -1,11 +1,9 @@
 """Absorption up to the hit, light that the path ran into, and queues of what is to be shaded."""
 
-from math import sqrt
-
 from nineglass.kernels import HALF, ONE, ZERO, F, kernel, step
 from nineglass.network.interpret import white_noise
 from nineglass.network.ops import INPUTS
-from nineglass.trace.geometry.strands import UM, along_at, root_of
+from nineglass.trace.geometry.strands import UM, along_at, root_of, round_normal
 from nineglass.trace.geometry.strands import place_at as place_on_strand
 from nineglass.trace.geometry.surface import surface_at, to_own
 from nineglass.trace.geometry.triangles import piece_at, texture_at
@@ -30,7 +28,7 @@ from nineglass.trace.paths import (
     THROWN,
 )
 from nineglass.trace.random import single
-from nineglass.vectors import add, cross, dot, negate, put3, scale, sub, unit, vec3
+from nineglass.vectors import dot, negate, put3, scale, vec3
 
 CM = F(100)
 FACING_AT, PLACE_AT = INPUTS.index("facing"), INPUTS.index("x")
@@ -164,13 +162,6 @@ def _strand_inputs(strands, s, u, row, registers, column):
 
 
 @step
-def _toward(tangent, direction, h):
-    """The normal of a strand's round side where a ray met it, h of its radius beside the axis."""
-    facing = unit(negate(sub(direction, scale(tangent, dot(direction, tangent)))))
-    return add(scale(facing, sqrt(max(ONE - h * h, ZERO))), scale(cross(facing, tangent), h))
-
-
-@step
 def _more_inputs(paths, hits, scene, row, registers, column, i):
     """The inputs that few programs read; `network.ops.INPUTS` has their order."""
     geometry = scene.geometry
@@ -217,7 +208,7 @@ def sort_by_material(batch, scene, registers):
         surface = surface_at(scene.geometry, j, hits.primitive[i], hits.u[i], hits.v[i])
         normal = surface.smooth
         if scene.geometry.things.strands[j]:
-            normal = _toward(surface.smooth, vec3(paths.direction, i), -hits.v[i])
+            normal = round_normal(surface.smooth, vec3(paths.direction, i), hits.v[i])
         put3(paths.origin, i, surface.place)
         put3(hits.normal, i, normal)
         put3(hits.flat, i, surface.flat)

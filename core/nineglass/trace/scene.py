@@ -7,9 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.catalogue import FLOORS, FORMS, LAMPS, SURROUNDS
-from nineglass.describe import Fault, Refused
-from nineglass.documents.model import Material, Part, Stage, Surround, grows
+from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
+from nineglass.documents.model import Material, Part, Stage, Surround
 from nineglass.network.compile import Compiled
 from nineglass.network.ops import INPUTS
 from nineglass.spectra.blackbody import blackbody
@@ -17,7 +16,6 @@ from nineglass.spectra.light import light_basis
 from nineglass.spectra.observer import CMF, D65
 from nineglass.spectra.upsampling import coefficients_of, color_spectrum, sigmoid_spectrum, table
 from nineglass.surrounds.directions import directions
-from nineglass.trace.cover import STAND_IN, covers_of, is_fibre
 from nineglass.trace.geometry.embree import StageRays
 from nineglass.trace.geometry.standing import (
     FLOOR_BIT,
@@ -26,15 +24,13 @@ from nineglass.trace.geometry.standing import (
     Standing,
     count_of,
     geometry_of,
-    has_grown,
-    measured,
     pieces_of,
     seen_bits,
-    size_cm,
     standing_of,
     strand_rays,
 )
 from nineglass.trace.geometry.strands import StrandRows
+from nineglass.trace.growth import STAND_IN, check_spans, covers_of, is_fibre, share_at_hand
 from nineglass.trace.light.ask import LAMPS_FROM
 from nineglass.trace.light.beams import EVENLY
 from nineglass.trace.light.glowing import Glowing, glowing_of
@@ -184,7 +180,7 @@ def build_set(
     them stand. before: a set of which what has not changed is kept."""
     same_objects = before is not None and _stands_alike(stage, before.stage)
     if not same_objects:
-        _few_enough_spans(stage)
+        check_spans(stage)
     standing = before.standing if same_objects else standing_of(stage)
     if same_objects and is_fibre(material) == is_fibre(before.materials[0]):
         materials, rows = [material, *before.materials[1:]], before.rows
@@ -195,8 +191,8 @@ def build_set(
     laid = [known.get(id(one)) or lay_out(one, None if k else bench_before) for k, one in enumerate(materials)]
     table_of_all = before.table if before and _same(laid, before.table.laid) else table_of(laid)
     lens, exposure = lens_of(stage.camera, aspect)
-    covers = covers_of(standing, rows, laid, _measures(stage, standing), float(stage.time), axes_of(lens))
-    strands_share = 1.0 if waits else _share_at_hand(standing, covers)
+    covers = covers_of(stage, standing, rows, laid, axes_of(lens))
+    strands_share = 1.0 if waits else share_at_hand(standing, covers)
     grown_alike = before is not None and (before.strands_share, before.covers) == (strands_share, covers)
     if same_objects and rows == before.rows and grown_alike:
         geometry, rays = before.scene.geometry, before.rays
@@ -263,34 +259,6 @@ def _one_layout(rows):
     return type(rows)(*map(_one_layout, rows)) if isinstance(rows, tuple) else rows
 
 
-MOST_SPANS = 4_000_000
-"""Of all strands of a stage: each takes about half a kilobyte."""
-
-
-def _few_enough_spans(stage: Stage) -> None:
-    """Raises Refused where the strands of a stage would take too much memory."""
-    total = 0
-    for k, one in enumerate(stage.objects):
-        if not (one.on and grows(one)):
-            continue
-        total += FORMS.kinds[one.form.kind].make().spans(filled(one.form, FORMS))
-        if total > MOST_SPANS:
-            fault, allowed = f"strands of {total:,} pieces together", f"at most {MOST_SPANS:,}"
-            raise Refused([Fault(f"objects[{k}].form", fault, allowed, "Fewer strands, or fewer pieces of each.")])
-
-
-FEW_STRANDS = 20_000
-"""So many stand at once while all of them are still to grow."""
-
-
-def _share_at_hand(standing: Standing, covers: list[Cover | None]) -> float:
-    sown = [(one.sown, cover) for one, cover in zip(standing.placed, covers, strict=True) if one.sown is not None]
-    wanted = sum(count_of(one) for one, _ in sown)
-    if wanted <= FEW_STRANDS or all(has_grown(one, cover) for one, cover in sown):
-        return 1.0
-    return FEW_STRANDS / wanted
-
-
 BOUNDED = 1000
 """Is added to the priority of what has a boundary: whatever lies in fog takes its place."""
 
@@ -331,13 +299,6 @@ def _materials(material: Material, standing: Standing) -> tuple[list[Material], 
             materials.append(worn)
         rows.append(known[key])
     return materials, rows
-
-
-def _measures(stage: Stage, standing: Standing) -> dict[str, tuple[int, np.ndarray]]:
-    """Of each object that is strands its bit, and the size of its skin in cm."""
-    strands = {placed.object_id for placed in standing.placed if placed.sown is not None}
-    objects = {one.id: (k, one) for k, one in enumerate(stage.objects) if one.id in strands}
-    return {name: (1 << k, size_cm(measured(one, stage))) for name, (k, one) in objects.items()}
 
 
 def _same(some: list, others: list) -> bool:

@@ -30,6 +30,11 @@ export function splits(catalogue: Catalogue, band: { kind: string }): boolean {
   return !!rulesOf(catalogue, "band", band.kind)?.splits;
 }
 
+/** Of the objects of a stage those that are no strands, which grow on one of them. */
+export function skinsOf<Grown extends { form: { kind: string } }>(catalogue: Catalogue, objects: Grown[]): Grown[] {
+  return objects.filter((one) => !rulesOf(catalogue, "form", one.form.kind)?.grows);
+}
+
 export function kindOf(catalogue: Catalogue, role: string, name: string): Kind | undefined {
   return catalogue.kinds.find((kind) => kind.role === role && kind.name === name);
 }

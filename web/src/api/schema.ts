@@ -985,6 +985,11 @@ export interface components {
             beyond_splits: boolean;
             rest?: components["schemas"]["Rest"] | null;
             /**
+             * Colored By
+             * @default
+             */
+            colored_by: string;
+            /**
              * Splits
              * @default false
              */
@@ -2301,8 +2306,6 @@ export interface components {
             lobes: components["schemas"]["StrandLobe"][];
             /** Along Deg */
             along_deg: number[];
-            /** Slant Deg */
-            slant_deg: number;
             /** Lit */
             lit: string[];
             /** Caption */

@@ -1,3 +1,4 @@
+import { useId } from "react";
 import type { BandCut, Kind, Reading } from "../api/client";
 /** How the bands look in the cut: line weights, hatching and colours from the real values. */
 import { say } from "../ui/numbers";
@@ -156,6 +157,7 @@ function RaysCut({ cut }: CutProps) {
 /** A strand cut along, from its root at the left to its tip: scales on its sides, its colour within. */
 function StrandCut({ cut }: CutProps) {
   const colors = cut?.colors.length ? cut.colors : ["#888888", "#888888"];
+  const along = useId();
   const outline = "M0 4 L262 11 Q276 14 262 17 L0 24 Z";
   const scales = Array.from({ length: 21 }, (_, i) => {
     const x = 6 + i * 12;
@@ -171,14 +173,14 @@ function StrandCut({ cut }: CutProps) {
     >
       <title>a strand cut along, from root to tip</title>
       <defs>
-        <linearGradient id="along-strand">
+        <linearGradient id={along}>
           {colors.map((color, i) => (
             // biome-ignore lint/suspicious/noArrayIndexKey: places along the strand
             <stop key={i} offset={i / (colors.length - 1)} stopColor={color} />
           ))}
         </linearGradient>
       </defs>
-      <path d={outline} fill="url(#along-strand)" stroke="currentColor" vectorEffect="non-scaling-stroke" />
+      <path d={outline} fill={`url(#${along})`} stroke="currentColor" vectorEffect="non-scaling-stroke" />
       <path d={scales} fill="none" stroke="currentColor" strokeWidth={0.8} vectorEffect="non-scaling-stroke" />
       <path d="M0 14 H262" stroke="#8887" strokeDasharray="3 4" vectorEffect="non-scaling-stroke" />
     </svg>

@@ -1,6 +1,6 @@
 import { Plus, Trash2 } from "lucide-react";
 import { useState } from "react";
-import { catalogueNow, useCatalogue } from "../api/catalogue";
+import { catalogueNow, skinsOf, useCatalogue } from "../api/catalogue";
 import {
   api,
   type DialAbout,
@@ -244,9 +244,7 @@ function ObjectCard({ one, path, materials }: { one: StageObject; path: string }
 /** The object that strands grow on; they stand and turn with it. */
 function SkinChoice({ one, path }: { one: StageObject; path: string }) {
   const objects = useDocuments((s) => s.stage.objects);
-  const { kinds } = useCatalogue();
-  const grown = new Set(kinds.filter((kind) => kind.role === "form" && kind.rules.grows).map((kind) => kind.name));
-  const skins = objects.filter((other) => !grown.has(other.form.kind));
+  const skins = skinsOf(useCatalogue(), objects);
   return (
     <label
       className="flex items-center justify-between gap-2 py-1"

@@ -9,6 +9,7 @@ class Body:
     """Colour in the surface itself, as of paint, wood or clay: light that passes the interface is thrown back."""
 
     rank, most = 3, 1
+    colored_by = "base_color"
     why = "body colour lies beneath the boundary"
     cut = Cut("grains", ("base_color",))
     lobe, lies, amount = "nineglass.optics.lobes.body", "bottom", "base_weight"

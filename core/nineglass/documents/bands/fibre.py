@@ -12,6 +12,7 @@ class Fibre:
     """
 
     rank, most = 2, 1
+    colored_by = "fibre_color"
     excludes = (
         *("interface", "metal", "body", "interior", "subsurface"),
         *("coat", "film", "fuzz", "glow", "flame"),

@@ -25,6 +25,7 @@ class Interior:
     """
 
     rank, most = 4, 1
+    colored_by = "transmission_color"
     excludes = ("subsurface",)
     why = "the interior is what everything else encloses"
     cut = Cut("matter", ("transmission_color",))

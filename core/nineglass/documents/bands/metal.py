@@ -10,6 +10,7 @@ class Metal:
     """A surface of measured metal: it reflects in its own colour and lets nothing through."""
 
     rank, most = 2, 1
+    colored_by = "base_color"
     why = "a metal lets nothing through to what is beneath it"
     excludes = ("interface", "body")
     cut = Cut("plate", worked_out="metal")

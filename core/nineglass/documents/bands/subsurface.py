@@ -12,6 +12,7 @@ class Subsurface:
     """
 
     rank, most = 4, 1
+    colored_by = "subsurface_color"
     excludes = ("interior", "metal")
     why = "what light wanders in is what everything else encloses"
     synonyms = "sss scattering translucent wax skin milk marble jade tooth"

@@ -28,6 +28,7 @@ from nineglass.optics.fibre import (
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import sigmoid
 from nineglass.trace.families.layout import layout_of
+from nineglass.trace.geometry.strands import beside_axis, frame_of
 from nineglass.trace.geometry.surface import to_stage
 from nineglass.trace.geometry.triangles import texture_at
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
@@ -74,8 +75,8 @@ class Strand(NamedTuple):
     nm: np.ndarray  # (4,) float32
 
 
-class Lit(NamedTuple):
-    """A strand and where light leaves it for the eye."""
+class Angles(NamedTuple):
+    """Those of light that leaves a strand towards the eye, and how wide its lobes are."""
 
     sin_o: np.float32
     cos_o: np.float32
@@ -174,7 +175,7 @@ def _tint(registers, rows, m, entry, column, nm):
 
 
 @step
-def light_up(strand, registers, rows, m, column, wo, h):
+def _fill_lobes(strand, registers, rows, m, column, wo, h):
     """Fill the shares of the lobes and the chances to draw them, for light that leaves towards wo (in the frame of the strand)."""
     sin_o = min(max(wo[0], -ONE), ONE)
     cos_o = max(ONE - sin_o * sin_o, F(1e-8)) ** HALF
@@ -203,17 +204,17 @@ def light_up(strand, registers, rows, m, column, wo, h):
     along = _dial(registers, rows, m, FIBRE.longitudinal_roughness, column, ZERO, ONE)
     around = _dial(registers, rows, m, FIBRE.azimuthal_roughness, column, ZERO, ONE)
     tilt = _dial(registers, rows, m, FIBRE.cuticle_angle, column, F(-20), F(20)) * DEGREE
-    return Lit(
+    return Angles(
         sin_o, cos_o, azimuth_of(wo), gamma_o, gamma_t, tilt, longitudinal_variance(along), azimuthal_scale(around)
     )
 
 
 @step
-def toward(strand, lit, wi):
+def _values_toward(strand, angles, wi):
     """(responses times cosine at four wavelengths, density by which `draw` gives wi)."""
     sin_i = min(max(wi[0], -ONE), ONE)
     cos_i = max(ONE - sin_i * sin_i, ZERO) ** HALF
-    turn = azimuth_of(wi) - lit.azimuth
+    turn = azimuth_of(wi) - angles.azimuth
     a, b, c, d, density = ZERO, ZERO, ZERO, ZERO, ZERO
     for lobe in range(LOBES):
         if strand.chance[lobe] <= F(1e-9):
@@ -223,13 +224,13 @@ def toward(strand, lit, wi):
             sin_i,
             cos_i,
             turn,
-            lit.sin_o,
-            lit.cos_o,
-            lit.gamma_o,
-            lit.gamma_t,
-            lit.tilt,
-            lit.variance,
-            lit.scale,
+            angles.sin_o,
+            angles.cos_o,
+            angles.gamma_o,
+            angles.gamma_t,
+            angles.tilt,
+            angles.variance,
+            angles.scale,
         )
         a += own * strand.lobes[lobe, 0]
         b += own * strand.lobes[lobe, 1]
@@ -240,7 +241,7 @@ def toward(strand, lit, wi):
 
 
 @step
-def draw(strand, lit, choice, u, v, w):
+def _draw(strand, angles, choice, u, v, w):
     """A direction drawn by the lobes."""
     lobe = 0
     while lobe < LOBES - 1 and choice >= strand.chance[lobe]:
@@ -248,14 +249,14 @@ def draw(strand, lit, choice, u, v, w):
         lobe += 1
     return draw_lobe(
         lobe,
-        lit.sin_o,
-        lit.cos_o,
-        lit.azimuth,
-        lit.gamma_o,
-        lit.gamma_t,
-        lit.tilt,
-        lit.variance,
-        lit.scale,
+        angles.sin_o,
+        angles.cos_o,
+        angles.azimuth,
+        angles.gamma_o,
+        angles.gamma_t,
+        angles.tilt,
+        angles.variance,
+        angles.scale,
         u,
         v,
         w,
@@ -263,22 +264,11 @@ def draw(strand, lit, choice, u, v, w):
 
 
 @step
-def frame_of(tangent, direction):
-    """The frame of a strand that a ray meets: (along, across, towards the eye)."""
-    facing = negate(sub(direction, scale(tangent, dot(direction, tangent))))
-    if dot(facing, facing) < F(1e-10):
-        other = (ONE, ZERO, ZERO) if abs(tangent[0]) < F(0.9) else (ZERO, ONE, ZERO)
-        facing = cross(tangent, other)
-    facing = unit(facing)
-    return tangent, cross(facing, tangent), facing
-
-
-@step
 def _met(batch, scene, i, seed):
     """(direction of the strand, how far beside its axis it was met). On triangles strands lie along the first texture coordinate."""
     hits, paths, things, j = batch.hits, batch.paths, scene.geometry.things, batch.hits.thing[i]
     if things.strands[j]:
-        return vec3(hits.flat, i), -hits.v[i]
+        return vec3(hits.flat, i), beside_axis(hits.v[i])
     _, slope, _ = texture_at(scene.geometry.triangles, things.first[j] + hits.primitive[i], hits.u[i], hits.v[i])
     slope = to_stage(things, j, slope)
     normal = vec3(hits.normal, i)
@@ -311,10 +301,10 @@ def shade(batch, places, count, registers, scene, rows, strand, seed):
         own = frame_of(tangent, direction)
         for w in range(4):
             strand.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]
-        lit = light_up(strand, registers, rows, m, column, to_local(negate(direction), own[0], own[1], own[2]), h)
+        angles = _fill_lobes(strand, registers, rows, m, column, to_local(negate(direction), own[0], own[1], own[2]), h)
         if paths.state[i] & THROWN:
             way, distance, share = toward_lens(scene, paths, i, origin, seed, dimension + ASKING)
-            values, _ = toward(strand, lit, to_local(way, own[0], own[1], own[2]))
+            values, _ = _values_toward(strand, angles, to_local(way, own[0], own[1], own[2]))
             if distance > ZERO:
                 values = (values[0] * share, values[1] * share, values[2] * share, values[3] * share)
                 queue_lens(batch, scene, i, _start(origin, way, own, clearance), way, distance, values)
@@ -322,15 +312,15 @@ def shade(batch, places, count, registers, scene, rows, strand, seed):
             continue
         lamp, way, distance, density = ask(scene, paths, i, things.bit[j], LIGHT, seed, dimension + ASKING)
         if distance > ZERO:
-            values, pdf = toward(strand, lit, to_local(way, own[0], own[1], own[2]))
+            values, pdf = _values_toward(strand, angles, to_local(way, own[0], own[1], own[2]))
             if values[0] + values[1] + values[2] + values[3] > ZERO:
                 start = _start(origin, way, own, clearance)
                 queue_shadow(batch, scene, i, paths.medium[i], start, lamp, LIGHT, way, distance, density, values, pdf)
         choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
         u, v = pair(seed, paths.pixel[i], paths.sample[i], dimension + ALONG)
         turn = single(seed, paths.pixel[i], paths.sample[i], dimension + AROUND)
-        onward = draw(strand, lit, choice, u, v, turn)
-        values, pdf = toward(strand, lit, onward)
+        onward = _draw(strand, angles, choice, u, v, turn)
+        values, pdf = _values_toward(strand, angles, onward)
         paths.dimension[i] = dimension + DRAWS
         mark_matt(paths, i)
         share = ONE / pdf if pdf > F(1e-12) else ZERO

@@ -115,6 +115,15 @@ class Rays:
         library().rtcAttachGeometryByID(self.handle, geometry, number)
         library().rtcReleaseGeometry(geometry)
 
+    def _hold(self, kind: int, vertices: tuple[int, np.ndarray], indices: tuple[int, np.ndarray]) -> None:
+        """Fill an empty scene with primitives of one kind; of none it stays empty. vertices, indices: format and rows."""
+        if len(indices[1]):
+            geometry = library().rtcNewGeometry(_device(), kind)
+            _fill(geometry, VERTEX, vertices[0], np.ascontiguousarray(vertices[1], np.float32))
+            _fill(geometry, INDEX, indices[0], np.ascontiguousarray(indices[1], np.uint32))
+            self._attach(geometry, 0, EVERYTHING)
+        self._commit()
+
     def _commit(self) -> None:
         library().rtcCommitScene(self.handle)
         if error := library().rtcGetDeviceError(_device()):
@@ -141,11 +150,7 @@ class MeshRays(Rays):
 
     def __init__(self, mesh: Mesh):
         super().__init__()
-        geometry = library().rtcNewGeometry(_device(), TRIANGLE)
-        _fill(geometry, VERTEX, FLOAT3, np.ascontiguousarray(mesh.vertices, np.float32))
-        _fill(geometry, INDEX, UINT3, np.ascontiguousarray(mesh.faces, np.uint32))
-        self._attach(geometry, 0, EVERYTHING)
-        self._commit()
+        self._hold(TRIANGLE, (FLOAT3, mesh.vertices), (UINT3, mesh.faces))
 
 
 class StrandRays(Rays):
@@ -153,11 +158,7 @@ class StrandRays(Rays):
 
     def __init__(self, strands: Strands):
         super().__init__()
-        geometry = library().rtcNewGeometry(_device(), FLAT_BEZIER)
-        _fill(geometry, VERTEX, FLOAT4, np.ascontiguousarray(strands.points, np.float32))
-        _fill(geometry, INDEX, UINT, np.ascontiguousarray(strands.first, np.uint32))
-        self._attach(geometry, 0, EVERYTHING)
-        self._commit()
+        self._hold(FLAT_BEZIER, (FLOAT4, strands.points), (UINT, strands.first))
 
 
 class StageRays(Rays):

@@ -194,7 +194,7 @@ def _rotation(turn_deg: float, tilt_deg: float = 0.0) -> np.ndarray:
 
 
 def _stands(one: Object, turn: float) -> tuple[np.ndarray, np.ndarray]:
-    """(rotation, offset in m) of an object whose lowest point is at its height over the stage's level. Strands stand as their skin."""
+    """(rotation, offset in m) of an object whose lowest point is at its height over the stage's level."""
     rotation, whole = _rotation(one.turn, one.tilt), _rotation(turn)
     lowest = min(_lowest(mesh, rotation, one.tilt) for mesh in meshes_of(one).values())
     x, y, z = (v / 100 for v in one.at)

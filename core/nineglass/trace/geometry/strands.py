@@ -4,13 +4,14 @@ The ray library meets each span as a flat ribbon that faces the ray, as wide as 
 itself. u runs along the span, v across from -1 to 1.
 """
 
+from math import sqrt
 from typing import NamedTuple
 
 import numpy as np
 
 from nineglass.forms.curves import Strands
-from nineglass.kernels import ONE, F, step
-from nineglass.vectors import add, scale, sub, unit
+from nineglass.kernels import ONE, ZERO, F, step
+from nineglass.vectors import add, cross, dot, negate, scale, sub, unit
 
 CM = F(100)
 UM = F(1e6)
@@ -81,6 +82,31 @@ def place_at(strands, s, u):
     )
     radius = strands.points[p, 3] * rest + strands.points[p + 3, 3] * u
     return place, unit(tangent), radius
+
+
+@step
+def beside_axis(v):
+    """How far to the side of its axis a strand was met, of its radius, along the second axis of `frame_of`: the library counts the other way."""
+    return -v
+
+
+@step
+def frame_of(tangent, direction):
+    """The frame of a strand as a ray meets it: (along it, across, towards where the ray comes from)."""
+    facing = negate(sub(direction, scale(tangent, dot(direction, tangent))))
+    if dot(facing, facing) < F(1e-10):
+        other = (ONE, ZERO, ZERO) if abs(tangent[0]) < F(0.9) else (ZERO, ONE, ZERO)
+        facing = cross(tangent, other)
+    facing = unit(facing)
+    return tangent, cross(facing, tangent), facing
+
+
+@step
+def round_normal(tangent, direction, v):
+    """The normal of a strand's round side where a ray meets its ribbon."""
+    _, across, facing = frame_of(tangent, direction)
+    h = beside_axis(v)
+    return add(scale(facing, sqrt(max(ONE - h * h, ZERO))), scale(across, h))
 
 
 @step

@@ -1,14 +1,17 @@
-"""Where on a skin strands stand, and how long they are, where a network drives that."""
+"""How strands of a stage grow: what they wear, how many may stand, and where and how long where a network drives that."""
 
 from collections import OrderedDict
 from hashlib import sha256
 
 import numpy as np
 
-from nineglass.documents.model import Band, Material, Stack
+from nineglass.catalogue import FORMS
+from nineglass.describe import Fault, Refused
+from nineglass.documents.bands.fibre import SEEN
+from nineglass.documents.model import Band, Material, Stack, Stage, grows
 from nineglass.network.compile import Compiled, Leaf
 from nineglass.network.interpret import evaluate_many
-from nineglass.trace.geometry.standing import Cover, Placed, Standing, roots_of
+from nineglass.trace.geometry.standing import Cover, Placed, Standing, count_of, has_grown, measured, roots_of, size_cm
 from nineglass.trace.media.fields import inputs_around
 
 KIND = "fibre"
@@ -17,9 +20,7 @@ GROWTH = ("density", "strand_length")
 
 STAND_IN = Material(
     name="Grey strands",
-    section=Stack(
-        bands=[Band(id=KIND, kind=KIND, dials={"color_from": "colour seen", "fibre_color": [0.3, 0.3, 0.3]})]
-    ),
+    section=Stack(bands=[Band(id=KIND, kind=KIND, dials={"color_from": SEEN, "fibre_color": [0.3, 0.3, 0.3]})]),
 )
 """What strands are made of when what they wear is no fibre."""
 
@@ -29,18 +30,50 @@ def is_fibre(material: Material) -> bool:
     return any(band.on and band.kind == KIND for band in material.section.bands)
 
 
-def covers_of(standing: Standing, rows: list[int], laid: list, things: dict, time: float, camera_axes) -> list:
+MOST_SPANS = 4_000_000
+"""Of all strands of a stage: each takes about half a kilobyte."""
+
+
+def check_spans(stage: Stage) -> None:
+    """Raises Refused where the strands of a stage would take too much memory."""
+    total = 0
+    for k, one in enumerate(stage.objects):
+        if not (one.on and grows(one)):
+            continue
+        kind = FORMS.kinds[one.form.kind]
+        total += kind.make().spans(kind.defaults() | one.form.dials)
+        if total > MOST_SPANS:
+            fault, allowed = f"strands of {total:,} pieces together", f"at most {MOST_SPANS:,}"
+            raise Refused([Fault(f"objects[{k}].form", fault, allowed, "Fewer strands, or fewer pieces of each.")])
+
+
+FEW_STRANDS = 20_000
+"""So many stand at once while all of them are still to grow."""
+
+
+def share_at_hand(standing: Standing, covers: list[Cover | None]) -> float:
+    """How much of the strands can stand at once: all when they have grown already or are few."""
+    sown = [(one.sown, cover) for one, cover in zip(standing.placed, covers, strict=True) if one.sown is not None]
+    wanted = sum(count_of(one) for one, _ in sown)
+    if wanted <= FEW_STRANDS or all(has_grown(one, cover) for one, cover in sown):
+        return 1.0
+    return FEW_STRANDS / wanted
+
+
+def covers_of(stage: Stage, standing: Standing, rows: list[int], laid: list, camera_axes) -> list[Cover | None]:
     """Of each part that stands its `Cover`, None where all that is sown stands in full.
 
-    rows: of each part the row of its material. laid: the materials, `matter.Laid`. things: of each object its (bit, size in cm).
+    rows: of each part the row of its material. laid: the materials, `matter.Laid`.
     """
+    objects = {one.id: (k, one) for k, one in enumerate(stage.objects)}
     found = []
     for placed, row in zip(standing.placed, rows, strict=True):
         if placed.sown is None or _is_whole(laid[row].compiled):
             found.append(None)
-        else:
-            around = inputs_around(placed, *things[placed.object_id], time, camera_axes)
-            found.append(_cover(placed, laid[row].compiled, around))
+            continue
+        k, one = objects[placed.object_id]
+        around = inputs_around(placed, 1 << k, size_cm(measured(one, stage)), float(stage.time), camera_axes)
+        found.append(_cover(placed, laid[row].compiled, around))
     return found
 
 
