@@ -68,7 +68,7 @@ export function LobesPlot({ lobes: strand }: { lobes: StrandPlot }) {
       </svg>
       <figcaption className="text-[var(--mute)]">
         {strand.lobes.map((lobe, i) => `${["——", "– –", "···"][i]} ${lobe.label}`).join("   ")}. {strand.caption}
-        {strand.varies && " Some of it is driven: this is at the middle of a strand where it faces the eye."}
+        {strand.varies && " Driven dials: half way along a strand."}
       </figcaption>
     </figure>
   );
