@@ -239,6 +239,23 @@ class Lit(SimpleTestCase):
         np.testing.assert_allclose(found[1], found[0], rtol=0.012)
         np.testing.assert_allclose(found[2], found[0], rtol=0.012)
 
+    def test_lamps_asked_bring_as_much_as_lamps_met_by_chance(self):
+        # Two estimates of one thing; narrow lobes with the lamps before and behind, far (strands finer than a pixel) and near (wider).
+        lamps = [
+            {"id": name, "kind": "rectangle", "dials": {"width": 60, "height": 60, "azimuth": azimuth, "distance": 60}}
+            for name, azimuth in (("before", -50), ("behind", 150))
+        ]
+        for width in (60, 3000):
+            dials = {"root_width": width, "tip_width": width, "count": 6000}
+            scene = pelt(dials, lamps=lamps, strength=0)
+            the_set = build_set(fibre(longitudinal_roughness=0.3, azimuthal_roughness=0.4), scene)
+            found = []
+            for one, samples in ((the_set, 200), (the_set.by_chance(), 800)):
+                film = Film(24, 24)
+                TRACER.render(one, film, 0, samples)
+                found.append(film.rgb().mean(axis=(0, 1)))
+            np.testing.assert_allclose(found[0], found[1], rtol=0.02)
+
     def test_strands_finer_than_a_pixel_are_as_thick_as_they_are(self):
         # Black strands without a highlight stand side by side before white: what they cover is their width over their distance.
         count, width_um, across = 41, 100.0, 0.1
@@ -445,6 +462,7 @@ class Files(SimpleTestCase):
     def test_a_file_is_told_in_facts(self):
         facts = read_file(usda(POINTS)).facts
         self.assertEqual((facts["strands"], facts["metres"], facts["up"]), (1, 0.01, "Y"))
+        self.assertEqual(facts["says"], ["1 strands, 1000 to 1000 um thick.", "Its unit is 0.01 m, Y is up."])
         np.testing.assert_allclose(facts["width_um"], [1000, 1000], rtol=1e-5)
 
     def test_files_that_cannot_be_used_say_why(self):

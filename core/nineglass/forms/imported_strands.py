@@ -145,12 +145,17 @@ def read_file(given: bytes) -> ReadFile:
     curves = read_usd(given)
     size = np.ptp(curves.points[:, :3], axis=0)
     widths = 2 * curves.points[:, 3].astype(float)
+    thinnest, thickest = (float(one) * curves.metres * 1e6 for one in (widths.min(), widths.max()))
     facts = {
+        "says": [
+            f"{len(curves.spans):,} strands, {thinnest:.0f} to {thickest:.0f} um thick.",
+            f"Its unit is {curves.metres:g} m, {curves.up} is up.",
+        ],
         "strands": len(curves.spans),
         "size": size.tolist(),
         "metres": curves.metres,
         "up": curves.up,
-        "width_um": [float(widths.min()) * curves.metres * 1e6, float(widths.max()) * curves.metres * 1e6],
+        "width_um": [thinnest, thickest],
         "faults": [f"Not read: {why}." for why in curves.unread],
     }
     arrays = {

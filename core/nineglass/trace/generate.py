@@ -8,7 +8,7 @@ from nineglass.trace.gather import drawn_offset
 from nineglass.trace.paths import ACTIVE, FREE, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.trace.sensor import CAMERA_STEPS
-from nineglass.vectors import add, put3, scale, sub, triple, unit
+from nineglass.vectors import add, dot, put3, scale, sub, triple, unit
 
 WAVELENGTHS, LENS, JITTER, CAMERA_DRAWS = range(4)
 """Dimensions of the random numbers that a camera ray draws; whatever meets the path draws the next ones, as `Paths.dimension` counts."""
@@ -33,6 +33,7 @@ def generate(batch, lens, start, sensor, width, height, seed, first_pixel, pixel
     """
     paths, counts = batch.paths, batch.counts
     right, up, ahead, eye = triple(lens.right), triple(lens.up), triple(lens.forward), triple(lens.eye)
+    batch.pixel[0] = TWO * sqrt(dot(right, right)) / F(width)
     for k in range(count):
         counts[FREE] -= 1
         i = batch.free[counts[FREE]]

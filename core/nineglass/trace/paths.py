@@ -114,6 +114,7 @@ class Batch(NamedTuple):
     floor_queue: np.ndarray  # (n,) int32
     counts: np.ndarray  # (8,) int64: see below
     cut: np.ndarray  # (1,) float64: the weight of the paths that the limit of bounces ended
+    pixel: np.ndarray  # (1,) float32: how wide a pixel of the picture is, of its distance
     ray: np.ndarray  # (24,) float32: one ray and its hit, as the ray library wants them
     ray_bits: np.ndarray  # (24,) uint32: the same memory
 
@@ -145,6 +146,8 @@ def new_batch(size: int) -> Batch:
     families = np.zeros((MOST_FAMILIES, size), np.int32), np.zeros(MOST_FAMILIES, np.int64)
     counts = np.array([0, size, 0, 0, 0, 0, 0, 0], np.int64)
     starts, free = np.zeros(MOST_MATERIALS + 1, np.int64), np.arange(size, dtype=np.int32)
-    ray = ray_words()
+    ray, pixel = ray_words(), np.zeros(1, np.float32)
     queues = (whole(), starts, *families, whole())
-    return Batch(paths, hits, shadows, whole(), whole(), free, *queues, counts, np.zeros(1), ray, ray.view(np.uint32))
+    return Batch(
+        paths, hits, shadows, whole(), whole(), free, *queues, counts, np.zeros(1), pixel, ray, ray.view(np.uint32)
+    )

@@ -17,7 +17,7 @@ export function FileDial({ about, value, onChange }: FileDialProps) {
   const [says, setSays] = useState("");
   const files = useFiles();
   const chosen = files.find((one) => one.sha256 === value && one.kind === kind);
-  const faults = (chosen?.facts.faults as string[] | undefined) ?? [];
+  const told = (name: "says" | "faults") => (chosen?.facts[name] as string[] | undefined) ?? [];
   const put = async (file: File) => {
     setSays(`reading ${file.name} ...`);
     const body = new FormData();
@@ -66,7 +66,12 @@ export function FileDial({ about, value, onChange }: FileDialProps) {
           MB; for {grid.drives}
         </p>
       ))}
-      {faults.map((fault) => (
+      {told("says").map((line) => (
+        <p key={line} className="mt-1">
+          {line}
+        </p>
+      ))}
+      {told("faults").map((fault) => (
         <p key={fault} role="alert" className="mt-1">
           {fault}
         </p>

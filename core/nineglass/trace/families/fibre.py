@@ -5,7 +5,7 @@ from typing import NamedTuple
 import numpy as np
 
 from nineglass.documents.bands.fibre import DYE, SEEN
-from nineglass.kernels import HALF, ONE, QUARTER, TWO, ZERO, F, kernel, step
+from nineglass.kernels import HALF, ONE, TWO, ZERO, F, kernel, step
 from nineglass.matter.fibres import dye_absorption, pelt_table
 from nineglass.matter.melanin import EUMELANIN, PHEOMELANIN, absorption_of
 from nineglass.matter.pelts import STEPS
@@ -16,14 +16,19 @@ from nineglass.optics.fibre import (
     MORE,
     ONCE_WITHIN,
     PASSED,
+    around,
     azimuth_of,
     azimuthal_scale,
     bent_within,
     draw_lobe,
-    lobe_density,
+    lobe_variance,
+    logistic_scale,
+    longitudinal,
+    longitudinal_scale,
     longitudinal_variance,
     mirrored_share,
     shares,
+    tilted,
 )
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import sigmoid
@@ -31,7 +36,7 @@ from nineglass.trace.families.layout import layout_of
 from nineglass.trace.geometry.strands import beside_axis, frame_of
 from nineglass.trace.geometry.surface import to_stage
 from nineglass.trace.geometry.triangles import texture_at
-from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, queue_shadow
+from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, ask, balance_of, glow_at, offer, queue_light
 from nineglass.trace.light.throw import mark_matt, queue_lens, toward_lens
 from nineglass.trace.media.clear import held
 from nineglass.trace.paths import ENDED, MEASURED, SCATTERED, THROWN
@@ -45,8 +50,12 @@ BY_PIGMENT, AS_SEEN, BY_DYE = range(3)
 LEAST_SINE = F(0.1)
 DEGREE = F(np.pi / 180)
 
-CHOICE, ALONG, AROUND, BESIDE, ASKING = range(5)
-DRAWS = ASKING + ASK_DRAWS
+ASKED_AT_ONCE = 4
+"""Ways to lamps that a strand's lobes choose among: they are narrow, and most ways are not worth a ray. A lamp met by chance is weighed
+against all of them."""
+
+CHOICE, ALONG, AROUND, BESIDE, BEST, ASKING = range(6)
+DRAWS = ASKING + ASKED_AT_ONCE * ASK_DRAWS
 """Random numbers that a path draws at a strand."""
 
 
@@ -72,26 +81,32 @@ class Strand(NamedTuple):
     lobes: np.ndarray  # (4 lobes, 4 wavelengths) float32: the share of light that each sends on
     chance: np.ndarray  # (4,) float32: by which each lobe is drawn
     absorption: np.ndarray  # (4,) float32: per diameter, at the wavelengths
+    tints: np.ndarray  # (4 lobes, 4 wavelengths) float32: what each lobe's light is weakened by
+    along: (
+        np.ndarray
+    )  # (4 lobes, 4) float32: sine and cosine that it comes from, its variance, and what it is scaled by
     nm: np.ndarray  # (4,) float32
 
 
-class Angles(NamedTuple):
-    """Those of light that leaves a strand towards the eye, and how wide its lobes are."""
+class Seen(NamedTuple):
+    """A strand as light leaves it towards the eye, wherever beside its axis."""
 
     sin_o: np.float32
     cos_o: np.float32
     azimuth: np.float32
-    gamma_o: np.float32
-    gamma_t: np.float32
+    ior: np.float32
+    highlight: np.float32
+    medulla: np.float32
     tilt: np.float32
     variance: np.float32
     scale: np.float32
+    scaled: np.float32
 
 
 def scratch() -> Strand:
     """What a thread needs for `shade`, made once."""
-    floats = (np.zeros(shape, np.float32) for shape in ((LOBES, 4), LOBES, 4, 4))
-    return Strand(*floats)
+    square, row = (LOBES, 4), 4
+    return Strand(*(np.zeros(shape, np.float32) for shape in (square, LOBES, row, square, square, row)))
 
 
 def takes(leaf) -> bool:
@@ -170,68 +185,77 @@ def _put_absorption(strand, registers, rows, m, column):
 
 
 @step
-def _tint(registers, rows, m, entry, column, nm):
-    return _color_at(registers, rows.dials[m, entry], column, nm)
+def _put_tint(strand, lobe, strength, registers, rows, m, entry, column):
+    """What a lobe's light is weakened by at the four wavelengths. entry: of its tint."""
+    for w in range(4):
+        strand.tints[lobe, w] = strength * _color_at(registers, rows.dials[m, entry], column, strand.nm[w])
 
 
 @step
-def _fill_lobes(strand, registers, rows, m, column, wo, h):
-    """Fill the shares of the lobes and the chances to draw them, for light that leaves towards wo (in the frame of the strand)."""
+def _seen(strand, registers, rows, m, column, wo):
+    """A strand seen along wo (in its frame): what does not depend on how far beside its axis it was met."""
     sin_o = min(max(wo[0], -ONE), ONE)
     cos_o = max(ONE - sin_o * sin_o, F(1e-8)) ** HALF
-    eta = _dial(registers, rows, m, FIBRE.fibre_ior, column, F(1.05), F(3))
-    gamma_o, gamma_t, way = bent_within(sin_o, cos_o, h, eta)
-    mirrored = mirrored_share(cos_o, h, eta)
-    highlight = _dial(registers, rows, m, FIBRE.highlight, column, ZERO, ONE)
-    medulla = _dial(registers, rows, m, FIBRE.medulla, column, ZERO, ONE)
     second = _dial(registers, rows, m, FIBRE.second_highlight, column, ZERO, ONE)
     passing = _dial(registers, rows, m, FIBRE.passing, column, ZERO, ONE)
     _put_absorption(strand, registers, rows, m, column)
-    strand.chance[:] = ZERO
-    for w in range(4):
-        nm = strand.nm[w]
-        r, tt, trt, more = shares(strand.absorption[w], way, mirrored, highlight, medulla)
-        lobes = strand.lobes
-        lobes[MIRRORED, w] = r * _tint(registers, rows, m, FIBRE.highlight_tint, column, nm)
-        lobes[PASSED, w] = tt * passing * _tint(registers, rows, m, FIBRE.passing_tint, column, nm)
-        lobes[ONCE_WITHIN, w] = trt * second * _tint(registers, rows, m, FIBRE.second_tint, column, nm)
-        lobes[MORE, w] = more
-        for lobe in range(LOBES):
-            strand.chance[lobe] += QUARTER * lobes[lobe, w]
-    total = strand.chance[0] + strand.chance[1] + strand.chance[2] + strand.chance[3]
-    for lobe in range(LOBES):
-        strand.chance[lobe] /= max(total, F(1e-12))
-    along = _dial(registers, rows, m, FIBRE.longitudinal_roughness, column, ZERO, ONE)
-    around = _dial(registers, rows, m, FIBRE.azimuthal_roughness, column, ZERO, ONE)
+    _put_tint(strand, MIRRORED, ONE, registers, rows, m, FIBRE.highlight_tint, column)
+    _put_tint(strand, PASSED, passing, registers, rows, m, FIBRE.passing_tint, column)
+    _put_tint(strand, ONCE_WITHIN, second, registers, rows, m, FIBRE.second_tint, column)
+    strand.tints[MORE, :] = ONE
     tilt = _dial(registers, rows, m, FIBRE.cuticle_angle, column, F(-20), F(20)) * DEGREE
-    return Angles(
-        sin_o, cos_o, azimuth_of(wo), gamma_o, gamma_t, tilt, longitudinal_variance(along), azimuthal_scale(around)
+    variance = longitudinal_variance(_dial(registers, rows, m, FIBRE.longitudinal_roughness, column, ZERO, ONE))
+    for lobe in range(LOBES):
+        sine, cosine = tilted(lobe, sin_o, cos_o, tilt)
+        spread = lobe_variance(lobe, variance)
+        strand.along[lobe, 0], strand.along[lobe, 1] = sine, cosine
+        strand.along[lobe, 2], strand.along[lobe, 3] = spread, longitudinal_scale(spread)
+    scale = azimuthal_scale(_dial(registers, rows, m, FIBRE.azimuthal_roughness, column, ZERO, ONE))
+    return Seen(
+        sin_o,
+        cos_o,
+        azimuth_of(wo),
+        _dial(registers, rows, m, FIBRE.fibre_ior, column, F(1.05), F(3)),
+        _dial(registers, rows, m, FIBRE.highlight, column, ZERO, ONE),
+        _dial(registers, rows, m, FIBRE.medulla, column, ZERO, ONE),
+        tilt,
+        variance,
+        scale,
+        logistic_scale(scale),
     )
 
 
 @step
-def _values_toward(strand, angles, wi):
-    """(responses times cosine at four wavelengths, density by which `draw` gives wi)."""
+def _fill_lobes(strand, seen, h):
+    """Fill the shares of the lobes and the chances to draw them, of light that was met so far beside the axis: (angle beside it outside,
+    angle within)."""
+    gamma_o, gamma_t, way = bent_within(seen.sin_o, seen.cos_o, h, seen.ior)
+    mirrored = mirrored_share(seen.cos_o, h, seen.ior)
+    strand.chance[:] = ZERO
+    for w in range(4):
+        parts = shares(strand.absorption[w], way, mirrored, seen.highlight, seen.medulla)
+        for lobe in range(LOBES):
+            strand.lobes[lobe, w] = parts[lobe] * strand.tints[lobe, w]
+            strand.chance[lobe] += strand.lobes[lobe, w]
+    total = strand.chance[0] + strand.chance[1] + strand.chance[2] + strand.chance[3]
+    for lobe in range(LOBES):
+        strand.chance[lobe] /= max(total, F(1e-12))
+    return gamma_o, gamma_t
+
+
+@step
+def _values_toward(strand, seen, gamma, wi):
+    """(responses times cosine at four wavelengths, density by which `_draw` gives wi). gamma: of `_fill_lobes`."""
     sin_i = min(max(wi[0], -ONE), ONE)
     cos_i = max(ONE - sin_i * sin_i, ZERO) ** HALF
-    turn = azimuth_of(wi) - angles.azimuth
+    turn = azimuth_of(wi) - seen.azimuth
     a, b, c, d, density = ZERO, ZERO, ZERO, ZERO, ZERO
     for lobe in range(LOBES):
         if strand.chance[lobe] <= F(1e-9):
             continue
-        own = lobe_density(
-            lobe,
-            sin_i,
-            cos_i,
-            turn,
-            angles.sin_o,
-            angles.cos_o,
-            angles.gamma_o,
-            angles.gamma_t,
-            angles.tilt,
-            angles.variance,
-            angles.scale,
-        )
+        sine, cosine, variance, scaled = strand.along[lobe]
+        own = longitudinal(cos_i, cosine, sin_i, sine, variance, scaled)
+        own *= around(lobe, turn, gamma[0], gamma[1], seen.scale, seen.scaled)
         a += own * strand.lobes[lobe, 0]
         b += own * strand.lobes[lobe, 1]
         c += own * strand.lobes[lobe, 2]
@@ -241,7 +265,7 @@ def _values_toward(strand, angles, wi):
 
 
 @step
-def _draw(strand, angles, choice, u, v, w):
+def _draw(strand, seen, gamma, choice, u, v, w):
     """A direction drawn by the lobes."""
     lobe = 0
     while lobe < LOBES - 1 and choice >= strand.chance[lobe]:
@@ -249,14 +273,14 @@ def _draw(strand, angles, choice, u, v, w):
         lobe += 1
     return draw_lobe(
         lobe,
-        angles.sin_o,
-        angles.cos_o,
-        angles.azimuth,
-        angles.gamma_o,
-        angles.gamma_t,
-        angles.tilt,
-        angles.variance,
-        angles.scale,
+        seen.sin_o,
+        seen.cos_o,
+        seen.azimuth,
+        gamma[0],
+        gamma[1],
+        seen.tilt,
+        seen.variance,
+        seen.scale,
         u,
         v,
         w,
@@ -287,6 +311,64 @@ def _start(origin, way, own, clearance):
     return add(origin, scale(way, clearance * F(1.01) / sine))
 
 
+@step
+def _blur(batch, i, radius):
+    """How far to either side, of its radius, a strand is taken together: all that one pixel sees of it, and all of it where the light of
+    many strands is gathered; nothing where a mirror or a lens shows it."""
+    if batch.paths.state[i] & SCATTERED:
+        return ONE
+    if batch.paths.bounce[i] > 0:
+        return ZERO
+    return min(HALF * batch.hits.distance[i] * batch.pixel[0] / radius, ONE)
+
+
+@step
+def _blurred(h, blur, one):
+    """How far beside its axis way number `one` to a lamp is looked at: evenly spread; what is off one edge comes in at the other."""
+    h += blur * (TWO * F(one) / F(ASKED_AT_ONCE) - (TWO if TWO * one > ASKED_AT_ONCE else ZERO))
+    return h - TWO if h > ONE else h + TWO if h < -ONE else h
+
+
+@step
+def _brought(paths, i, glow, values):
+    """What light along a way brings, over the wavelengths of a path."""
+    total = ZERO
+    for w in range(paths.lines[i]):
+        total += paths.weight[w, i] * glow[w] * values[w]
+    return total
+
+
+@step
+def _ask_the_best(batch, scene, i, strand, seen, own, h, origin, seed, dimension):
+    """Queue a shadow ray along one of a few ways to lamps, chosen by what each would bring if nothing stood in it. Source: Talbot, Cline and
+    Egbert 2005, Importance Resampling for Global Illumination.
+
+    own: the frame of the strand, h: how far beside its axis it was met. Fills the lobes anew.
+    """
+    paths, clearance = batch.paths, batch.hits.clearance[i]
+    bit, blur = scene.geometry.things.bit[batch.hits.thing[i]], _blur(batch, i, clearance)
+    u = single(seed, paths.pixel[i], paths.sample[i], dimension + BEST)
+    total, best, best_way, best_distance, sent = ZERO, 0, (ZERO, ONE, ZERO), ZERO, (ZERO, ZERO, ZERO, ZERO)
+    for one in range(ASKED_AT_ONCE):
+        lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, dimension + ASKING + one * ASK_DRAWS)
+        if distance <= ZERO:
+            continue
+        gamma = _fill_lobes(strand, seen, _blurred(h, blur, one))
+        values, pdf = _values_toward(strand, seen, gamma, to_local(way, own[0], own[1], own[2]))
+        share = balance_of(scene, lamp, density, pdf / F(ASKED_AT_ONCE)) / (density * F(ASKED_AT_ONCE))
+        worth = share * _brought(paths, i, glow_at(scene, paths, i, LIGHT, lamp, way), values)
+        if worth <= ZERO:
+            continue
+        total, taken, u = offer(worth, total, u)
+        if taken:
+            best, best_way, best_distance, share = lamp, way, distance, share / worth
+            sent = (values[0] * share, values[1] * share, values[2] * share, values[3] * share)
+    if total > ZERO:
+        start = _start(origin, best_way, own, clearance)
+        sent = (sent[0] * total, sent[1] * total, sent[2] * total, sent[3] * total)
+        queue_light(batch, scene, i, paths.medium[i], start, best, LIGHT, best_way, best_distance, sent)
+
+
 @kernel
 def shade(batch, places, count, registers, scene, rows, strand, seed):
     """Send every path at a strand on its way. places: where they stand in `Batch.form_queue`."""
@@ -294,33 +376,28 @@ def shade(batch, places, count, registers, scene, rows, strand, seed):
     for place in range(count):
         column = places[place]
         i = batch.form_queue[column]
-        m, j = hits.matter[i], hits.thing[i]
-        dimension = paths.dimension[i]
+        m, dimension = hits.matter[i], paths.dimension[i]
         direction, origin, clearance = vec3(paths.direction, i), vec3(paths.origin, i), hits.clearance[i]
         tangent, h = _met(batch, scene, i, seed)
         own = frame_of(tangent, direction)
         for w in range(4):
             strand.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]
-        angles = _fill_lobes(strand, registers, rows, m, column, to_local(negate(direction), own[0], own[1], own[2]), h)
+        seen = _seen(strand, registers, rows, m, column, to_local(negate(direction), own[0], own[1], own[2]))
+        gamma = _fill_lobes(strand, seen, h)
         if paths.state[i] & THROWN:
             way, distance, share = toward_lens(scene, paths, i, origin, seed, dimension + ASKING)
-            values, _ = _values_toward(strand, angles, to_local(way, own[0], own[1], own[2]))
+            values, _ = _values_toward(strand, seen, gamma, to_local(way, own[0], own[1], own[2]))
             if distance > ZERO:
                 values = (values[0] * share, values[1] * share, values[2] * share, values[3] * share)
                 queue_lens(batch, scene, i, _start(origin, way, own, clearance), way, distance, values)
             paths.state[i] |= ENDED
             continue
-        lamp, way, distance, density = ask(scene, paths, i, things.bit[j], LIGHT, seed, dimension + ASKING)
-        if distance > ZERO:
-            values, pdf = _values_toward(strand, angles, to_local(way, own[0], own[1], own[2]))
-            if values[0] + values[1] + values[2] + values[3] > ZERO:
-                start = _start(origin, way, own, clearance)
-                queue_shadow(batch, scene, i, paths.medium[i], start, lamp, LIGHT, way, distance, density, values, pdf)
         choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
         u, v = pair(seed, paths.pixel[i], paths.sample[i], dimension + ALONG)
         turn = single(seed, paths.pixel[i], paths.sample[i], dimension + AROUND)
-        onward = _draw(strand, angles, choice, u, v, turn)
-        values, pdf = _values_toward(strand, angles, onward)
+        onward = _draw(strand, seen, gamma, choice, u, v, turn)
+        values, pdf = _values_toward(strand, seen, gamma, onward)
+        _ask_the_best(batch, scene, i, strand, seen, own, h, origin, seed, dimension)
         paths.dimension[i] = dimension + DRAWS
         mark_matt(paths, i)
         share = ONE / pdf if pdf > F(1e-12) else ZERO
@@ -331,7 +408,7 @@ def shade(batch, places, count, registers, scene, rows, strand, seed):
         onward = unit(to_world(onward, own[0], own[1], own[2]))
         put3(paths.direction, i, onward)
         put3(paths.origin, i, _start(origin, onward, own, clearance))
-        paths.pdf[i] = pdf
+        paths.pdf[i] = pdf / F(ASKED_AT_ONCE)
         paths.bounce[i] += 1
-        paths.bit[i] = things.bit[j]
+        paths.bit[i] = things.bit[hits.thing[i]]
         paths.state[i] |= MEASURED | SCATTERED
