@@ -8,7 +8,7 @@ from django.core.exceptions import SuspiciousOperation
 from django.http import HttpRequest
 from django.http.multipartparser import MultiPartParserError
 from library.api import router as library
-from live.consumers import ProofKept
+from live.consumers import ProofKept, TrialKept
 from live.messages import MESSAGES
 from materials.api import router as materials
 from nineglass.describe import Fault, Refused
@@ -18,6 +18,7 @@ from ninja.errors import ValidationError
 from ninja.security import django_auth
 from pydantic.json_schema import models_json_schema
 from stages.api import router as stages
+from trials.api import router as trials
 
 from config.errors import logged
 
@@ -30,7 +31,8 @@ class Api(NinjaAPI):
     def get_openapi_schema(self, **how):
         schema = super().get_openapi_schema(**how)
         _, messages = models_json_schema(
-            [(model, "serialization") for model in (*MESSAGES, ProofKept)], ref_template="#/components/schemas/{model}"
+            [(model, "serialization") for model in (*MESSAGES, ProofKept, TrialKept)],
+            ref_template="#/components/schemas/{model}",
         )
         known = schema["components"]["schemas"]
         known |= {name: about for name, about in messages["$defs"].items() if name not in known}
@@ -41,6 +43,7 @@ api = Api(title="Nine Glass", version="1", auth=django_auth, docs_url=None)
 api.add_router("", accounts)
 api.add_router("materials", materials)
 api.add_router("stages", stages)
+api.add_router("trials", trials)
 api.add_router("", library)
 
 

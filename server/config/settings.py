@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "materials",
     "stages",
     "library",
+    "trials",
     "live",
 ]
 MIDDLEWARE = [

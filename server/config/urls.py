@@ -2,6 +2,7 @@ from accounts.views import SignIn, bench, enter
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 from materials.views import proof_picture
+from trials.views import trial_picture, trial_table
 
 from config.api import api
 
@@ -10,9 +11,12 @@ urlpatterns = [
     path("bench/<uuid:material_id>/", bench),
     path("stage/<uuid:material_id>/", bench),
     path("library/<uuid:material_id>/", bench),
+    path("trials/<uuid:material_id>/", bench),
     path("enter/<str:token>/", enter),
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("proofs/<uuid:proof_id>/picture.png", proof_picture),
+    path("trials/<uuid:trial_id>/sheet.png", trial_picture),
+    path("trials/<uuid:trial_id>/table.csv", trial_table),
     path("api/", api.urls),
 ]

@@ -17,8 +17,11 @@ from materials.api import ProofOut
 from nineglass.describe import Fault
 from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.plain import fault_of_json
+from nineglass.documents.trials import read_trial
 from nineglass.files import absent
 from ninja import Schema
+from trials import services as trials
+from trials.api import TrialOut
 
 from live import signed_in
 from live.messages import ASKED, LONGEST_MESSAGE, FaultsFound, NotKept
@@ -50,6 +53,14 @@ class ProofKept(Schema):
     type: Literal["kept"] = "kept"
     request: str
     proof: ProofOut
+
+
+class TrialKept(Schema):
+    """A trial that was asked for, as it is kept."""
+
+    type: Literal["trial_kept"] = "trial_kept"
+    request: str
+    trial: TrialOut
 
 
 class LivePicture(AsyncWebsocketConsumer):
@@ -157,7 +168,7 @@ class LivePicture(AsyncWebsocketConsumer):
 
     async def hear(self, header: dict, payload: bytes) -> None:
         """Pass on what the renderer says; a proof is kept first."""
-        if header["type"] == "proof":
+        if header["type"] in KEPT:
             header, payload = await self._kept(header, payload), b""
         await self.send(bytes_data=for_browser(header, payload))
 
@@ -165,7 +176,7 @@ class LivePicture(AsyncWebsocketConsumer):
         try:
             return await self._keep_patiently(header, picture)
         except Exception as error:
-            number = logged(log, error, "a proof could not be kept")
+            number = logged(log, error, f"a {header['type']} could not be kept")
             says = f"the server could not store it; the log has this as {number}"
             return NotKept(request=header["request"], says=says).model_dump(mode="json")
 
@@ -178,7 +189,21 @@ class LivePicture(AsyncWebsocketConsumer):
 
     @database_sync_to_async
     def _keep(self, header: dict, picture: bytes) -> dict:
-        material, stage = read(Material, header["material"]), read(Stage, header["stage"])
-        facts = (header["samples"], header["noise"])
-        proof = services.keep_proof(self.scope["user"], self.material_id, material, stage, picture, *facts)
-        return ProofKept(request=header["request"], proof=ProofOut.from_orm(proof)).model_dump(mode="json")
+        return KEPT[header["type"]](self.scope["user"], self.material_id, header, picture).model_dump(mode="json")
+
+
+def _keep_proof(person, material_id, header: dict, picture: bytes) -> ProofKept:
+    material, stage = read(Material, header["material"]), read(Stage, header["stage"])
+    facts = (header["samples"], header["noise"])
+    proof = services.keep_proof(person, material_id, material, stage, picture, *facts)
+    return ProofKept(request=header["request"], proof=ProofOut.from_orm(proof))
+
+
+def _keep_trial(person, material_id, header: dict, picture: bytes) -> TrialKept:
+    trial, facts = read_trial(header["document"]), (header["means"], header["noise"])
+    kept = trials.keep(person, material_id, trial, picture, *facts)
+    return TrialKept(request=header["request"], trial=TrialOut.from_orm(kept))
+
+
+KEPT = {"proof": _keep_proof, "trial_made": _keep_trial}
+"""What the renderer makes to be kept, and how it is."""

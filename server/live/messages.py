@@ -78,7 +78,29 @@ class BracketAsked(BaseModel):
     values: Annotated[list[Any], Field(max_length=64)]
 
 
-Asked = Annotated[Show | Shown | Keep | Look | AtPlace | Hold | BracketAsked, Field(discriminator="type")]
+class TrialAsked(BaseModel):
+    """A trial of what is shown; without an axis the one under way is left."""
+
+    type: Literal["trial"]
+    run: Word
+    """Its name among those of this bench, said again of every picture."""
+    name: Annotated[str, Field(min_length=1, max_length=120)] = "Trial"
+    across: dict[str, Any] | None = None
+    down: dict[str, Any] | None = None
+    before: Annotated[list[tuple[float, float, float]], Field(max_length=144)] | None = None
+    """Mean colours of the pictures when it was made before, to tell what changed."""
+
+
+class KeepTrial(BaseModel):
+    """The trial under way is to be kept."""
+
+    type: Literal["keep_trial"]
+    request: Word
+
+
+Asked = Annotated[
+    Show | Shown | Keep | Look | AtPlace | Hold | BracketAsked | TrialAsked | KeepTrial, Field(discriminator="type")
+]
 ASKED = TypeAdapter(Asked)
 LONGEST_MESSAGE = 2 * LARGEST_BYTES
 
@@ -374,6 +396,24 @@ class Bracketed(BaseModel):
     noise: float
 
 
+class Tried(BaseModel):
+    """One picture of a trial, behind it."""
+
+    type: Literal["tried"] = "tried"
+    run: str
+    place: int
+    """Row by row."""
+    readable: bool
+    """Whether all can be judged; they go on getting better."""
+    done: bool
+    progress: float
+    noise: float
+    mean: tuple[float, float, float]
+    """Linear colour of the middle, exposed."""
+    changed: float | None
+    """How far that is from what it was before: CIE DE2000."""
+
+
 class FaultsFound(BaseModel):
     type: Literal["faults"] = "faults"
     faults: list[Fault]
@@ -411,6 +451,7 @@ SAID = {
         Focused,
         Held,
         Bracketed,
+        Tried,
         FaultsFound,
         NotKept,
         Restarted,
@@ -419,7 +460,7 @@ SAID = {
 }
 """What the renderer and its keeper say, by its type."""
 
-MESSAGES = (*SAID.values(), Show, Shown, Keep, Look, AtPlace, Hold, BracketAsked, Settings)
+MESSAGES = (*SAID.values(), Show, Shown, Keep, Look, AtPlace, Hold, BracketAsked, TrialAsked, KeepTrial, Settings)
 """All of both ways, for the schema."""
 
 

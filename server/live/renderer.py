@@ -18,6 +18,7 @@ from nineglass.describe import Fault, Refused
 from nineglass.documents.model import Material, Network, Settings, Stage, read
 from nineglass.documents.put_in_files import faults_of_files, files_in
 from nineglass.documents.shown import ASPECTS
+from nineglass.documents.trials import read_trial
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import encoded
@@ -30,10 +31,11 @@ from nineglass.trace.hold_up import hold_up
 from nineglass.trace.pick import focus_at, pick
 from nineglass.trace.render import Interrupted, Job, Tracer
 from nineglass.trace.scene import Set, build_set, filled
+from nineglass.trials.out import labelled
 
 from live import messages
 from live.beside import Beside
-from live.bracket import Bracket
+from live.rows import Bracket, TrialRun
 from live.wire import LENGTHS, pack
 
 log = logging.getLogger(__name__)
@@ -69,7 +71,7 @@ QUIET_S = 0.35
 
 BEAT_S = 1.0
 
-ANSWERED = ("pick", "follow", "focus", "hold", "bracket")
+ANSWERED = ("pick", "follow", "focus", "hold", "bracket", "trial")
 FOLLOWING = ("pick", "follow", "focus")
 """Answers that follow a ray."""
 
@@ -138,7 +140,11 @@ class Bench:
     wanted_proofs: list[str] = field(default_factory=list)
     inside: str = ""
     """The use of a module that is open on the network, by `use/use within`."""
-    bracket: Bracket | None = None
+    row: Bracket | TrialRun | None = None
+    """A row of pictures under way."""
+    tried: TrialRun | None = None
+    """The trial that was made last, to be kept."""
+    wanted_trials: list[str] = field(default_factory=list)
     asked: dict | None = None
     """A pick, a ray to follow, a slip to hold up ...; the newest wins."""
     lacks: list[str] = field(default_factory=list)
@@ -161,7 +167,7 @@ class Bench:
             return True
         if self.the_set is None or self._lacks_kernels():
             return False
-        return not self.settled or self.can_answer() or self.bracket is not None
+        return not self.settled or self.can_answer() or self.row is not None or bool(self.wanted_trials)
 
     def _lacks_kernels(self) -> bool:
         self.lacks = [name for name in self.lacks if not warm.is_ready(name)]
@@ -188,7 +194,7 @@ class Bench:
     def take(self) -> None:
         """Take up the newest change; a change of exposure alone keeps the picture."""
         change, self.change = self.change, None
-        self.bracket = None
+        self.row = None
         self.sequence = change["sequence"]
         try:
             material = self._read(Material, "material", change["material"])
@@ -261,7 +267,7 @@ class Bench:
         self.send(messages.FaultsFound(faults=[_fault_of(error, "the picture could not be made")]))
         self._disappoint("the picture could not be made")
         self.given.clear()
-        self.the_set = self.film = self.coarse = self.bracket = self.asked = self.change = None
+        self.the_set = self.film = self.coarse = self.row = self.tried = self.asked = self.change = None
         self.has_grown = False
 
     def answer_or_say_why_not(self, tracer: Tracer) -> None:
@@ -278,8 +284,8 @@ class Bench:
         if asked["type"] == "hold":
             self.hold(asked["slip"])
             return
-        if asked["type"] == "bracket":
-            self.begin_bracket(asked)
+        if asked["type"] in ("bracket", "trial"):
+            self.begin_row(asked)
             return
         x, y = asked["x"], asked["y"]
         if asked["type"] == "pick":
@@ -303,23 +309,51 @@ class Bench:
         picture = held.picture(self.the_set.compiled.kinds[slip].gives[0].type == "vector")
         self.send(messages.Held(slip=slip, mime="image/png", **held.facts()), encoded(picture, "PNG"))
 
-    def begin_bracket(self, asked: dict) -> None:
-        """Begin a strip, or leave the one under way when no values are asked for."""
+    def begin_row(self, asked: dict) -> None:
+        """Begin a bracket or a trial, or leave the one under way when none is asked for."""
         try:
-            self.bracket = Bracket.of(self.material, self.stage, asked) if asked["values"] else None
+            self.row = self._row_of(asked)
         except Refused as refused:
-            self.bracket = None
+            self.row = None
             self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
 
-    def work_on_bracket(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
-        """One round of one picture of the strip."""
-        bracket = self.bracket
-        k, linear = bracket.step(tracer, pressed, self.settings.most_bounces)
-        picture = encoded(VIEWS[self.stage.view](linear, self.exposure), "PNG")
-        if bracket.done:
-            self.bracket = None
-        about = {"part": bracket.part, "dial": bracket.dial, "value": bracket.values[k], "noise": bracket.noise[k]}
-        self.send(messages.Bracketed(place=k, readable=bracket.readable, **about), picture)
+    def _row_of(self, asked: dict) -> Bracket | TrialRun | None:
+        if asked["type"] == "bracket":
+            return Bracket(self.material, self.stage, asked) if asked["values"] else None
+        if asked["across"] is None:
+            return None
+        about = {"name": asked["name"], "across": asked["across"], "down": asked["down"]}
+        self.tried = TrialRun(read_trial({**about, "material": self.material, "stage": self.stage}), asked)
+        return self.tried
+
+    def work_on_row(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
+        """One round of one picture of a row."""
+        row = self.row
+        k, linear = row.sheet.step(tracer, pressed, self.settings.most_bounces)
+        pixels = VIEWS[self.stage.view](linear, row.sheet.exposure(k))
+        if isinstance(row, TrialRun):
+            row.pictures[k] = pixels
+        if row.sheet.done:
+            self.row = None
+        self.send(row.says(k), encoded(pixels, "PNG"))
+
+    def keep_trials(self) -> None:
+        """Answer every wish to keep a trial, with its pictures on one sheet; a wish waits until there is something of every picture."""
+        wishes, tried = self.wanted_trials, self.tried
+        if tried is None:
+            says = "no trial has been made"
+            for request in wishes:
+                self.send(messages.NotKept(request=request, says=says))
+        elif len(tried.pictures) < len(tried.sheet.films):
+            return
+        else:
+            count, noise = len(tried.sheet.films), tried.sheet.noise
+            pixels = labelled(tried.trial, [tried.pictures[k] for k in range(count)], noise)
+            means = [tried.sheet.mean(k) for k in range(count)]
+            about = {"document": tried.trial.model_dump(mode="json"), "means": means, "noise": noise}
+            for request in wishes:
+                self.send({"type": "trial_made", "request": request, **about}, encoded(pixels, "PNG"))
+        self.wanted_trials = []
 
     def _drawn(self, ray) -> list:
         """The corners of a ray's way as seen in the picture."""
@@ -340,8 +374,10 @@ class Bench:
         if self.can_answer() and self.coarse.counts.any():
             self.answer_or_say_why_not(tracer)
             return
-        if self.bracket:
-            self.work_on_bracket(tracer, pressed)
+        if self.wanted_trials:
+            self.keep_trials()
+        if self.row:
+            self.work_on_row(tracer, pressed)
             return
         how = {"most_bounces": self.settings.most_bounces, "stopped": pressed}
         if not self.coarse.counts.any():
@@ -525,6 +561,8 @@ class Renderer:
             bench.asked = message
         elif message["type"] == "keep":
             bench.wanted_proofs.append(message["request"])
+        elif message["type"] == "keep_trial":
+            bench.wanted_trials.append(message["request"])
 
     def _read_gauges(self, session: str, sequence: int, about: tuple, inside: str) -> None:
         try:

@@ -5,7 +5,7 @@ import { api, type MaterialOut, type Settings, type StageOut } from "./api/clien
 import { Bench } from "./bench/Bench";
 import type { Place } from "./bench/Places";
 
-const PATH = /^\/(bench|stage|library)\/([0-9a-f-]{36})\//;
+const PATH = /^\/(bench|stage|trials|library)\/([0-9a-f-]{36})\//;
 const idInPath = () => PATH.exec(window.location.pathname)?.[2];
 const placeInPath = () => (PATH.exec(window.location.pathname)?.[1] ?? "bench") as Place;
 

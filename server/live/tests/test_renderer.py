@@ -211,12 +211,12 @@ class Work(AtWork):
         )
         self.bench.asked = asked | {"values": []}
         self.work(1)
-        self.assertIsNone(self.bench.bracket, "left")
+        self.assertIsNone(self.bench.row, "left")
         self.bench.asked = asked
         self.work(2)
-        self.assertIsNotNone(self.bench.bracket)
+        self.assertIsNotNone(self.bench.row)
         self.show(material=demo("net-float") | {"name": "other"})
-        self.assertIsNone(self.bench.bracket)
+        self.assertIsNone(self.bench.row)
 
     def strip_of(self, asked: dict) -> list[bytes]:
         self.show()
@@ -232,7 +232,47 @@ class Work(AtWork):
         self.assertTrue(mean[0] < mean[1] < mean[2], mean)
         self.strip_of({"part": "stage:lamps.9", "dial": "power", "values": [1]})
         told = [header["faults"][0]["fault"] for header, _ in self.sent if header["type"] == "faults"]
-        self.assertEqual(told, ["the stage has no such part"])
+        self.assertEqual(told, ["there is no such part"])
+
+    def test_a_trial_is_made_kept_and_made_again_with_what_changed(self):
+        def axis(dial, values):
+            return {"kind": "dial", "part": "interior", "dial": dial, "values": values}
+
+        asked = {
+            **{"type": "trial", "run": "first", "name": "Depths", "before": None},
+            "across": axis("transmission_depth", [0.5, 4]),
+            "down": axis("transmission_color", [[0.9, 0.1, 0.1], [0.1, 0.1, 0.9]]),
+        }
+        self.show()
+        self.work(2)
+        self.bench.asked = asked
+        self.bench.wanted_trials.append("keep it")
+        self.work(7)
+        cells = [header for header, _ in self.sent if header["type"] == "tried"]
+        self.assertEqual([one["place"] for one in cells[:4]], [0, 1, 2, 3])
+        self.assertTrue(0 < cells[0]["progress"] < cells[3]["progress"] < 1)
+        ((made, sheet),) = [(header, payload) for header, payload in self.sent if header["type"] == "trial_made"]
+        self.assertEqual((made["request"], len(made["means"])), ("keep it", 4))
+        self.assertEqual(made["document"]["down"]["dial"], "transmission_color")
+        self.assertGreater(Image.open(io.BytesIO(sheet)).width, 320)
+        self.assertGreater(made["means"][0][0], made["means"][2][0], "red above, blue below")
+        before = [list(made["means"][k]) for k in (2, 1, 2, 3)]
+        self.bench.asked = asked | {"run": "again", "before": before}
+        self.work(5)
+        again = [header for header, _ in self.sent if header["type"] == "tried" and header["run"] == "again"]
+        self.assertGreater(again[0]["changed"], 10)
+        self.assertLess(again[3]["changed"], 8)
+        self.bench.asked = asked | {"across": None}
+        self.work(1)
+        self.assertIsNone(self.bench.row, "left")
+
+    def test_a_trial_that_was_never_made_cannot_be_kept(self):
+        self.show()
+        self.work(2)
+        self.bench.wanted_trials.append("keep it")
+        self.work(1)
+        said = [header["says"] for header, _ in self.sent if header["type"] == "not_kept"]
+        self.assertEqual(said, ["no trial has been made"])
 
     def test_a_bracket_past_what_is_allowed_is_told(self):
         self.show()

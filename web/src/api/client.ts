@@ -63,6 +63,13 @@ export type RayStep = Schemas["RayStep"];
 export type Followed = Schemas["Followed"];
 export type HeldAbout = Schemas["Held"];
 export type Bracketed = Schemas["Bracketed"];
+export type Tried = Schemas["Tried"];
+export type DialAxis = Schemas["DialAxis"];
+export type StagesAxis = Schemas["StagesAxis"];
+export type StandsUpAxis = Schemas["StandsUpAxis"];
+export type Kept = Schemas["TrialOut"];
+export type Solved = Schemas["SolvedOut"];
+export type Ready = Schemas["ReadyOut"];
 export type Preparing = Schemas["Preparing"];
 type Numbered<Message> = Message & { sequence: number };
 export type Said = Numbered<
@@ -73,8 +80,10 @@ export type Said = Numbered<
   | Schemas["Focused"]
   | HeldAbout
   | Bracketed
+  | Tried
   | Schemas["FaultsFound"]
   | Schemas["ProofKept"]
+  | Schemas["TrialKept"]
   | Schemas["NotKept"]
   | Schemas["Restarted"]
   | Preparing
@@ -86,7 +95,9 @@ export type Asked =
   | Schemas["Look"]
   | Schemas["AtPlace"]
   | Schemas["Hold"]
-  | Schemas["BracketAsked"];
+  | Schemas["BracketAsked"]
+  | Schemas["TrialAsked"]
+  | Schemas["KeepTrial"];
 
 export type Rgb = [number, number, number];
 export type NumberStop = [number, number];

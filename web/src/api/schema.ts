@@ -236,6 +236,100 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Trials */
+        get: operations["trials_api_trials"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ready
+         * @description The sheets that people always try, as far as a material has the dials for them; at the end, whether it stands up.
+         */
+        post: operations["trials_api_ready"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/cell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cell
+         * @description The material and the stage of one picture, to go on with.
+         */
+        post: operations["trials_api_cell"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/solve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Solve Swatches
+         * @description What absorbs so that a thin way has one colour and a thick one another.
+         */
+        post: operations["trials_api_solve_swatches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/{trial_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["trials_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/substances": {
         parameters: {
             query?: never;
@@ -1414,6 +1508,227 @@ export interface components {
             document: components["schemas"]["Stage"];
         };
         /**
+         * DialAxis
+         * @description One dial of the material or the stage at several values.
+         */
+        DialAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dial";
+            /**
+             * Module
+             * @default
+             */
+            module: string;
+            /** Part */
+            part: string;
+            /** Dial */
+            dial: string;
+            /**
+             * Channel
+             * @default
+             * @enum {string}
+             */
+            channel: "" | "hue" | "saturation" | "brightness";
+            /** Values */
+            values: unknown[];
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * StagesAxis
+         * @description The material on several stages.
+         */
+        StagesAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stages";
+            /** Stages */
+            stages: components["schemas"]["Stage"][];
+            /**
+             * Label
+             * @default stage
+             */
+            label: string;
+        };
+        /**
+         * StandsUpAxis
+         * @description What a material has to stand: its form turned, the lamps turned, more and less light, other sizes.
+         */
+        StandsUpAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "stands up";
+            /**
+             * Values
+             * @default [
+             *       "as it is",
+             *       "form turned",
+             *       "lamps turned",
+             *       "more light",
+             *       "less light",
+             *       "half the size",
+             *       "twice the size"
+             *     ]
+             */
+            values: ("as it is" | "form turned" | "lamps turned" | "more light" | "less light" | "half the size" | "twice the size")[];
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+        };
+        /**
+         * TrialOut
+         * @description A kept trial: its axes, and the mean colour and noise of each picture, row by row.
+         */
+        TrialOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Across */
+            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"];
+            /** Down */
+            down: (components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"]) | null;
+            /** Means */
+            means: [
+                number,
+                number,
+                number
+            ][];
+            /** Noise */
+            noise: number[];
+            /** Picture */
+            picture: string;
+            /** Table */
+            table: string;
+        };
+        /**
+         * ReadyOut
+         * @description A sheet that is ready to be made of a material.
+         */
+        ReadyOut: {
+            /** Name */
+            name: string;
+            /** Across */
+            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"];
+            down: components["schemas"]["DialAxis"] | null;
+        };
+        /** ReadyIn */
+        ReadyIn: {
+            material: components["schemas"]["Material"];
+        };
+        /** CellOut */
+        CellOut: {
+            material: components["schemas"]["Material"];
+            stage: components["schemas"]["Stage"];
+        };
+        /**
+         * CellIn
+         * @description Where in a trial one picture is.
+         */
+        CellIn: {
+            trial: components["schemas"]["Trial"];
+            /** Row */
+            row: number;
+            /** Column */
+            column: number;
+        };
+        /**
+         * Trial
+         * @description A strip of pictures along one axis, or a sheet of them along two.
+         */
+        Trial: {
+            /**
+             * Format
+             * @default nineglass.trial
+             * @constant
+             */
+            format: "nineglass.trial";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * Name
+             * @default Trial
+             */
+            name: string;
+            material: components["schemas"]["Material"];
+            stage: components["schemas"]["Stage"];
+            /** Across */
+            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"];
+            /** Down */
+            down?: (components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"]) | null;
+        };
+        /**
+         * SolvedOut
+         * @description Absorption of two swatches; of each what it comes out as, and how far that is (CIE DE2000).
+         */
+        SolvedOut: {
+            /** Transmittance */
+            transmittance: [
+                number,
+                number
+            ][];
+            /** Depth */
+            depth: number;
+            /** Colors */
+            colors: [
+                number,
+                number,
+                number
+            ][];
+            /** Differences */
+            differences: number[];
+            /** Says */
+            says: string[];
+        };
+        /**
+         * SwatchIn
+         * @description A linear colour of white light after a depth in cm.
+         */
+        SwatchIn: {
+            /** Color */
+            color: [
+                number,
+                number,
+                number
+            ];
+            /** Depth */
+            depth: number;
+        };
+        /** SwatchesIn */
+        SwatchesIn: {
+            first: components["schemas"]["SwatchIn"];
+            second: components["schemas"]["SwatchIn"];
+        };
+        /**
          * Substance
          * @description Index n and extinction k over wavelength, with the source of the data.
          */
@@ -1869,6 +2184,19 @@ export interface components {
              * @constant
              */
             type: "keep";
+            /** Request */
+            request: string;
+        };
+        /**
+         * KeepTrial
+         * @description The trial under way is to be kept.
+         */
+        KeepTrial: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "keep_trial";
             /** Request */
             request: string;
         };
@@ -2356,6 +2684,94 @@ export interface components {
              */
             plot: "strips";
             computed: components["schemas"]["Strips"];
+        };
+        /**
+         * TrialAsked
+         * @description A trial of what is shown; without an axis the one under way is left.
+         */
+        TrialAsked: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "trial";
+            /** Run */
+            run: string;
+            /**
+             * Name
+             * @default Trial
+             */
+            name: string;
+            /**
+             * Across
+             * @default null
+             */
+            across: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Down
+             * @default null
+             */
+            down: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Before
+             * @default null
+             */
+            before: [
+                number,
+                number,
+                number
+            ][] | null;
+        };
+        /**
+         * TrialKept
+         * @description A trial that was asked for, as it is kept.
+         */
+        TrialKept: {
+            /**
+             * Type
+             * @default trial_kept
+             * @constant
+             */
+            type: "trial_kept";
+            /** Request */
+            request: string;
+            trial: components["schemas"]["TrialOut"];
+        };
+        /**
+         * Tried
+         * @description One picture of a trial, behind it.
+         */
+        Tried: {
+            /**
+             * Type
+             * @default tried
+             * @constant
+             */
+            type: "tried";
+            /** Run */
+            run: string;
+            /** Place */
+            place: number;
+            /** Readable */
+            readable: boolean;
+            /** Done */
+            done: boolean;
+            /** Progress */
+            progress: number;
+            /** Noise */
+            noise: number;
+            /** Mean */
+            mean: [
+                number,
+                number,
+                number
+            ];
+            /** Changed */
+            changed: number | null;
         };
     };
     responses: never;
@@ -2845,6 +3261,138 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RefusedOut"];
                 };
+            };
+        };
+    };
+    trials_api_trials: {
+        parameters: {
+            query: {
+                material_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"][];
+                };
+            };
+        };
+    };
+    trials_api_ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadyOut"][];
+                };
+            };
+        };
+    };
+    trials_api_cell: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    trials_api_solve_swatches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwatchesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SolvedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    trials_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

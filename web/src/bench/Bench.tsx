@@ -28,6 +28,7 @@ import { Wipe } from "../picture/Wipe";
 import { ModuleFace } from "../section/ModuleFace";
 import { Section } from "../section/Section";
 import { StagePlace } from "../stage/StagePlace";
+import { TrialsPlace } from "../trials/TrialsPlace";
 import { pointedDial } from "../ui/pointed";
 import { Told } from "../ui/Told";
 import { tell } from "../ui/told";
@@ -265,6 +266,7 @@ export function Bench({
     ["Redo", "Ctrl Shift Z", () => history.getState().redo()],
     ["Go to the bench", "place", () => onGo("bench")],
     ["Go to the stage", "place", () => onGo("stage")],
+    ["Go to the trials", "place", () => onGo("trials")],
     ["Go to the library", "place", () => onGo("library")],
     ["Other theme", "paper and night", turnTheme],
     ["Shortcuts", "?", () => showShortcuts(true)],
@@ -372,6 +374,11 @@ export function Bench({
         {where === "stage" && (
           <Panel minSize="500px">
             <StagePlace materials={materials} />
+          </Panel>
+        )}
+        {where === "trials" && (
+          <Panel minSize="500px">
+            <TrialsPlace id={material.id} live={() => live.current} onBench={() => onGo("bench")} />
           </Panel>
         )}
         {where === "library" && (

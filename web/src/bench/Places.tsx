@@ -18,8 +18,8 @@ interface PlacesProps {
   onGo: (place: Place) => void;
 }
 
-export type Place = "bench" | "stage" | "library";
-const PLACES: Record<Place, string> = { bench: "Bench", stage: "Stage", library: "Library" };
+export type Place = "bench" | "stage" | "trials" | "library";
+const PLACES: Record<Place, string> = { bench: "Bench", stage: "Stage", trials: "Trials", library: "Library" };
 
 export function Places({
   materials,

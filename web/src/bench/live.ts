@@ -7,6 +7,7 @@ import type {
   Followed,
   Frame,
   HeldAbout,
+  Kept,
   Material,
   Picked,
   Preparing,
@@ -18,6 +19,7 @@ import type {
 } from "../api/client";
 import { openModule } from "../network/paper";
 import type { Part } from "../picture/part";
+import { hearTried, leaveRun, type Run } from "../trials/run";
 import type { DialSpot } from "../ui/pointed";
 import { changeStage, useDocuments } from "./documents";
 
@@ -91,7 +93,7 @@ const FOR_GOOD: Record<number, string> = {
 };
 
 interface Wish {
-  resolve: (proof: Proof) => void;
+  resolve: (kept: Proof | Kept) => void;
   reject: (why: Error) => void;
 }
 
@@ -135,11 +137,30 @@ export class LivePicture {
 
   /** Ask for a proof of the picture as it is. */
   keep(): Promise<Proof> {
+    return this.wish("keep") as Promise<Proof>;
+  }
+
+  /** Ask for the trial under way, or the last one, to be kept. */
+  keepTrial(): Promise<Kept> {
+    return this.wish("keep_trial") as Promise<Kept>;
+  }
+
+  private wish(type: "keep" | "keep_trial"): Promise<Proof | Kept> {
     const request = crypto.randomUUID();
     return new Promise((resolve, reject) => {
       this.wishes.set(request, { resolve, reject });
-      if (!this.say({ type: "keep", request })) this.disappoint(request, "the connection is lost");
+      if (!this.say({ type, request })) this.disappoint(request, "the connection is lost");
     });
+  }
+
+  /** Make a trial of what is on the bench; one that is under way is left. */
+  trial({ run, name, across, down, before }: Run): void {
+    this.say({ type: "trial", run, name, across: { ...across }, down: down && { ...down }, before });
+  }
+
+  leaveTrial(): void {
+    leaveRun();
+    this.say({ type: "trial", run: "", name: "left", across: null, down: null, before: null });
   }
 
   /** Smooth the picture while it settles, or show it as rendered. */
@@ -214,6 +235,7 @@ export class LivePicture {
 
   changed(): void {
     useLive.setState({ picked: undefined, followed: undefined, bracket: undefined });
+    leaveRun();
     this.waiting = true;
     this.sendWhenFree();
   }
@@ -289,12 +311,19 @@ export class LivePicture {
       case "bracketed":
         this.showBracket(said, bytes);
         break;
+      case "tried":
+        hearTried(said, bytes);
+        break;
       case "faults":
         this.answer(said.sequence);
         useLive.setState({ faults: said.faults });
         break;
       case "kept":
         this.wishes.get(said.request)?.resolve(said.proof as Proof);
+        this.wishes.delete(said.request);
+        break;
+      case "trial_kept":
+        this.wishes.get(said.request)?.resolve(said.trial as Kept);
         this.wishes.delete(said.request);
         break;
       case "not_kept":

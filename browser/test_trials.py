@@ -1,0 +1,91 @@
+"""Trials in the browser: strips, sheets, kept and made again, swatches."""
+
+import csv
+import io
+
+from browser.case import BrowserCase
+
+
+class Trying(BrowserCase):
+    def setUp(self):
+        super().setUp()
+        self.page.get_by_role("link", name="Trials").click()
+        self.trials = self.page.get_by_role("region", name="Trials")
+
+    def wait_for_pictures(self, count: int):
+        self.page.wait_for_function("count => document.querySelectorAll('[id^=cell-] img').length === count", arg=count)
+
+    def wait_until_judged(self):
+        self.trials.get_by_role("status").filter(has_text="judged").or_(
+            self.trials.get_by_role("status").filter(has_text="settled")
+        ).first.wait_for()
+
+    def brightness(self, k: int) -> list[float]:
+        """Mean red, green and blue of the middle of a picture, 0 to 255."""
+        return self.page.evaluate(
+            """k => { const image = document.querySelector(`#cell-${k} img`), c = document.createElement('canvas');
+            c.width = c.height = 16; const draw = c.getContext('2d');
+            draw.drawImage(image, 40, 40, 80, 80, 0, 0, 16, 16); const d = draw.getImageData(0, 0, 16, 16).data;
+            return [0, 1, 2].map(i => { let s = 0; for (let p = i; p < d.length; p += 4) s += d[p]; return s / 256 }) }""",
+            k,
+        )
+
+    def test_a_sheet_of_hue_against_depth_is_judged_kept_and_made_again(self):
+        page, trials = self.page, self.trials
+        trials.get_by_role("button", name="Hue against depth").click()
+        self.wait_for_pictures(25)
+        self.wait_until_judged()
+        red, _, blue = self.brightness(2)
+        self.assertGreater(red, blue, "hue 0 is red")
+        inky, pale = self.brightness(0), self.brightness(4)
+        self.assertLess(sum(inky), sum(pale), "the deeper the dial, the paler")
+        trials.get_by_role("button", name="keep", exact=True).click()
+        kept = trials.get_by_role("region", name="Kept trials").get_by_role("listitem")
+        kept.wait_for()
+        rows = list(
+            csv.reader(
+                io.StringIO(self.context.request.get(self.url + kept.get_by_text("CSV").get_attribute("href")).text())
+            )
+        )
+        self.assertEqual(len(rows), 26)
+        kept.get_by_role("button", name="again").click()
+        trials.get_by_text("since it was kept").wait_for()
+        cell = page.locator("#cell-7")
+        cell.click()
+        page.keyboard.press("ArrowRight")
+        self.assertEqual(page.locator("#cell-8").get_attribute("aria-pressed"), "true")
+        page.keyboard.press("Enter")
+        page.get_by_role("link", name="Bench").and_(page.locator("[aria-current=page]")).wait_for()
+        self.wait_for_picture()
+        page.keyboard.press("Control+z")
+        page.get_by_role("link", name="Trials").click()
+        kept.get_by_role("button", name="remove").click()
+        trials.get_by_text("None yet.").wait_for()
+
+    def test_a_strip_of_a_dial_by_keyboard_is_left_and_made(self):
+        trials, page = self.trials, self.page
+        across = trials.get_by_role("group", name="Across")
+        across.get_by_label("Across: dial").select_option(label="Power")
+        across.get_by_label("Across: pictures").fill("3")
+        across.get_by_label("Across: pictures").press("Enter")
+        make = trials.get_by_role("button", name="Make the strip")
+        make.focus()
+        page.keyboard.press("Enter")
+        self.wait_for_pictures(3)
+        self.wait_until_judged()
+        dark, bright = self.brightness(0), self.brightness(2)
+        self.assertLess(sum(dark), sum(bright))
+
+    def test_two_swatches_go_into_the_interior(self):
+        trials, page = self.trials, self.page
+        swatches = trials.get_by_role("region", name="Two swatches")
+        swatches.get_by_text("Both are met.").wait_for()
+        swatches.get_by_label("Thick depth").fill("0.5")
+        swatches.get_by_label("Thick depth").press("Enter")
+        swatches.get_by_role("alert").filter(has_text="one depth").wait_for()
+        swatches.get_by_label("Thick depth").fill("4")
+        swatches.get_by_label("Thick depth").press("Enter")
+        swatches.get_by_text("Both are met.").wait_for()
+        self.change(lambda: swatches.get_by_role("button", name="Put into the interior").click())
+        page.get_by_role("link", name="Bench").click()
+        self.assertEqual(self.band("Interior").get_by_label("Absorption from").input_value(), "curve")

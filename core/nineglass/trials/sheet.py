@@ -1,0 +1,67 @@
+"""The pictures of a trial, made evenly: all are soon readable, and settle together."""
+
+import numpy as np
+
+from nineglass.documents.trials import Trial
+from nineglass.picture.smooth import Shot
+from nineglass.trace.film import Film
+from nineglass.trace.render import Tracer
+from nineglass.trace.scene import Set, build_set
+
+SIDE = 160
+ROUNDS = (2, 2, 4, 8, 16)
+"""Samples that a picture gets in each round."""
+
+READABLE, QUIET = 0.08, 0.04
+"""Noise left in a picture at which it can be judged, and at which it is done."""
+
+
+class Sheet:
+    """The cells of a trial row by row, each with its film; a cell is built when it is first worked on."""
+
+    def __init__(self, trial: Trial, side: int = SIDE):
+        """Raises Refused when a value cannot be set."""
+        self.documents = [trial.cell(row, column) for row in range(trial.rows) for column in range(trial.columns)]
+        self.side = side
+        self.sets: list[Set | None] = [None] * len(self.documents)
+        self.films = [Film(side, side) for _ in self.documents]
+        self.rounds = [0] * len(self.documents)
+        self.noise = [1.0] * len(self.documents)
+        self._built: Set | None = None
+
+    @property
+    def done(self) -> bool:
+        return self._next() is None
+
+    @property
+    def readable(self) -> bool:
+        return all(noise <= READABLE for noise in self.noise) or self.done
+
+    def set_of(self, k: int) -> Set:
+        """The set of a cell; what is the same as in the one that was built before is taken over."""
+        if self.sets[k] is None:
+            self.sets[k] = self._built = build_set(*self.documents[k], before=self._built)
+        return self.sets[k]
+
+    def exposure(self, k: int) -> float:
+        return self.set_of(k).exposure
+
+    def _next(self) -> int | None:
+        """The picture to work on: of those that cannot be judged yet, and then of all, the one with the fewest samples."""
+        open_ones = [k for k, rounds in enumerate(self.rounds) if rounds < len(ROUNDS) and self.noise[k] > QUIET]
+        return min(open_ones, key=lambda k: (self.noise[k] <= READABLE, self.rounds[k], k), default=None)
+
+    def step(self, tracer: Tracer, stopped=lambda: False, most_bounces: int = 128) -> tuple[int, np.ndarray]:
+        """One round for one picture: (its place, what it is now, (side, side, 3) linear with its noise taken out). Raises Interrupted."""
+        k = self._next()
+        film, samples = self.films[k], ROUNDS[self.rounds[k]]
+        tracer.render(self.set_of(k), film, film.samples(), samples, most_bounces=most_bounces, stopped=stopped)
+        picture, self.noise[k] = Shot.of(film, self.exposure(k)).smoothed()
+        self.rounds[k] += 1
+        return k, picture
+
+    def mean(self, k: int) -> list[float]:
+        """Linear mean colour of the middle of a picture, exposed."""
+        quarter = self.side // 4
+        middle = self.films[k].rgb()[quarter:-quarter, quarter:-quarter] * 2.0 ** self.exposure(k)
+        return [float(v) for v in middle.mean(axis=(0, 1))]

@@ -1,0 +1,51 @@
+"""Rows of pictures under way on a bench: the bracket of a dial, or a trial. The same engine makes both evenly."""
+
+from nineglass.documents.model import Material, Stage
+from nineglass.documents.trials import DialAxis, Trial
+from nineglass.spectra.difference import delta_e_of
+from nineglass.trials.sheet import ROUNDS, Sheet
+
+from live import messages
+
+MOST_BRACKETED = 9
+
+
+class Bracket:
+    """A strip across one dial, from which a value is chosen."""
+
+    def __init__(self, material: Material, stage: Stage, asked: dict):
+        """Raises Refused when a value cannot be set. asked: the fields of `messages.BracketAsked`."""
+        about = {name: asked[name] for name in ("module", "part", "dial")}
+        self.axis = DialAxis(**about, values=asked["values"][:MOST_BRACKETED])
+        self.sheet = Sheet(Trial(material=material, stage=stage, across=self.axis))
+
+    def says(self, k: int) -> messages.Bracketed:
+        axis, sheet = self.axis, self.sheet
+        about = {"part": axis.part, "dial": axis.dial, "value": axis.values[k], "noise": sheet.noise[k]}
+        return messages.Bracketed(place=k, readable=sheet.readable, **about)
+
+
+class TrialRun:
+    """A trial as it is being made."""
+
+    def __init__(self, trial: Trial, asked: dict):
+        """Raises Refused when a value cannot be set. asked: the fields of `messages.TrialAsked`."""
+        self.trial, self.run, self.before = trial, asked["run"], asked["before"]
+        self.sheet = Sheet(trial)
+        self.pictures: dict = {}
+        """What each cell shows, (side, side, 3) uint8, as far as they are."""
+
+    def says(self, k: int) -> messages.Tried:
+        sheet, mean = self.sheet, self.sheet.mean(k)
+        changed = delta_e_of(mean, self.before[k]) if self.before and k < len(self.before) else None
+        progress = sum(sheet.rounds) / (len(ROUNDS) * len(sheet.rounds))
+        return messages.Tried(
+            run=self.run,
+            place=k,
+            readable=sheet.readable,
+            done=sheet.done,
+            progress=1.0 if sheet.done else progress,
+            noise=sheet.noise[k],
+            mean=mean,
+            changed=changed,
+        )

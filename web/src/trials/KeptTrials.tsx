@@ -1,0 +1,58 @@
+import { api, type Kept, wordsOf } from "../api/client";
+import { tell } from "../ui/told";
+
+interface KeptTrialsProps {
+  kept: Kept[];
+  onAgain: (kept: Kept) => void;
+  onGone: () => void;
+}
+
+/** Trials that were kept: looked at, made again, taken out as a picture or a table. */
+export function KeptTrials({ kept, onAgain, onGone }: KeptTrialsProps) {
+  const remove = async (one: Kept) => {
+    const { error } = await api.DELETE("/api/trials/{trial_id}", { params: { path: { trial_id: one.id } } });
+    if (error) tell(wordsOf(error));
+    onGone();
+  };
+  return (
+    <section aria-label="Kept trials">
+      <h2 className="font-semibold">Kept</h2>
+      {kept.length === 0 && <p className="text-[var(--mute)]">None yet.</p>}
+      <ul>
+        {kept.map((one) => (
+          <li key={one.id} className="border-b border-base-300 py-1.5">
+            <a href={one.picture} target="_blank" rel="noreferrer" title="the whole sheet">
+              <img
+                src={one.picture}
+                alt={one.name}
+                className="max-h-28 w-full border border-base-300 object-cover object-top"
+              />
+            </a>
+            <p className="truncate" title={one.name}>
+              {one.name}
+            </p>
+            <p className="flex gap-2.5 text-[var(--mute)]">
+              <button
+                type="button"
+                className="hover:underline"
+                title="Made again of what is on the bench now; what changed is told"
+                onClick={() => onAgain(one)}
+              >
+                again
+              </button>
+              <a className="hover:underline" href={one.picture} download={`${one.name}.png`}>
+                PNG
+              </a>
+              <a className="hover:underline" href={one.table} download={`${one.name}.csv`}>
+                CSV
+              </a>
+              <button type="button" className="ml-auto hover:underline" onClick={() => remove(one)}>
+                remove
+              </button>
+            </p>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

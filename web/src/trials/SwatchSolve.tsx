@@ -1,0 +1,95 @@
+import { useEffect, useState } from "react";
+import { useCatalogue } from "../api/catalogue";
+import { api, type Rgb, type Solved, wordsOf } from "../api/client";
+import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
+import { withBand } from "../section/order";
+import { fromHex, toHex } from "../ui/colors";
+import { tell } from "../ui/told";
+import { NumberField } from "./NumberField";
+
+interface Swatch {
+  color: Rgb;
+  depth: number;
+}
+
+const THIN: Swatch = { color: [0.96, 0.74, 0.49], depth: 0.5 };
+const THICK: Swatch = { color: [0.52, 0.1, 0.0], depth: 4 };
+
+/** A thin and a thick colour, each with its depth, and the absorption that has both. */
+export function SwatchSolve() {
+  const catalogue = useCatalogue();
+  const [swatches, setSwatches] = useState<[Swatch, Swatch]>([THIN, THICK]);
+  const [solved, setSolved] = useState<Solved>();
+  const [fault, setFault] = useState("");
+  const [first, second] = swatches;
+  useEffect(() => {
+    let isNewest = true;
+    api.POST("/api/trials/solve", { body: { first, second } }).then(({ data, error }) => {
+      if (!isNewest) return;
+      setSolved(data as Solved | undefined);
+      setFault(data ? "" : wordsOf(error));
+    });
+    return () => {
+      isNewest = false;
+    };
+  }, [first, second]);
+  const put = () => {
+    if (!solved) return;
+    const { transmittance, depth } = solved;
+    const dials = { absorption: "curve", transmittance, transmission_depth: depth, concentration: 1 };
+    const { bands } = useDocuments.getState().material.section;
+    const own = bands.find((band) => band.kind === "interior");
+    const next = own
+      ? bands.map((band) => (band === own ? { ...band, on: true, dials: { ...band.dials, ...dials } } : band))
+      : withBand(catalogue, bands, blankBand("interior", "interior", dials));
+    if (!next) return tell("This section has no room for an interior: take what excludes it off first.");
+    changeMaterial((material) => ({
+      ...material,
+      section: { ...material.section, bands: next },
+      wires: material.wires.filter(({ target }) => target.part !== own?.id || target.dial !== "transmission_depth"),
+    }));
+    tell("The interior absorbs as the two swatches say; the ladder shows both.");
+  };
+  const change = (i: number, about: Partial<Swatch>) =>
+    setSwatches(swatches.map((one, k) => (k === i ? { ...one, ...about } : one)) as [Swatch, Swatch]);
+  return (
+    <section aria-label="Two swatches">
+      <h2 className="font-semibold">Two swatches</h2>
+      {swatches.map((one, i) => (
+        <div key={i === 0 ? "thin" : "thick"} className="flex items-center gap-1.5 py-0.5">
+          <input
+            type="color"
+            className="h-6 w-9 border border-base-content"
+            aria-label={i ? "Thick colour" : "Thin colour"}
+            value={toHex(one.color)}
+            onChange={(e) => change(i, { color: fromHex(e.target.value) ?? one.color })}
+          />
+          at
+          <NumberField
+            label={i ? "Thick depth" : "Thin depth"}
+            value={one.depth}
+            onChange={(depth) => change(i, { depth })}
+          />
+          cm
+          {solved && (
+            <span
+              className="ml-auto h-6 w-9 border border-base-content"
+              style={{ background: toHex(solved.colors[i]) }}
+              title={`comes out so: ${solved.differences[i].toFixed(1)} off (CIE DE2000)`}
+            />
+          )}
+        </div>
+      ))}
+      {fault && <p role="alert">{fault}</p>}
+      {solved?.says.map((line) => (
+        <p key={line} role="note">
+          {line}
+        </p>
+      ))}
+      {solved && solved.says.length === 0 && <p className="text-[var(--mute)]">Both are met.</p>}
+      <button type="button" className="btn btn-xs mt-1" disabled={!solved} onClick={put}>
+        Put into the interior
+      </button>
+    </section>
+  );
+}

@@ -1,0 +1,125 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useCatalogue } from "../api/catalogue";
+import { api, type Kept, type Ready, type Stage, wordsOf } from "../api/client";
+import { changeMaterial, changeStage, inOneStep, useDocuments } from "../bench/documents";
+import type { LivePicture } from "../bench/live";
+import { tell } from "../ui/told";
+import { AxisChooser, type Wanted } from "./AxisChooser";
+import { type Axis, axisOf, MOST_ALONG, turnables } from "./axes";
+import { KeptTrials } from "./KeptTrials";
+import { beginRun, type Run, sizeOf, useRun } from "./run";
+import { SheetOfPictures } from "./SheetOfPictures";
+import { SwatchSolve } from "./SwatchSolve";
+
+interface TrialsPlaceProps {
+  id: string;
+  live: () => LivePicture | undefined;
+  onBench: () => void;
+}
+
+/** Strips, sheets and "stands up?": what is to be turned, the pictures, and those that were kept. */
+export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
+  const catalogue = useCatalogue();
+  const queries = useQueryClient();
+  const material = useDocuments((s) => s.material);
+  const stage = useDocuments((s) => s.stage);
+  const keptStages = useDocuments((s) => s.keptStages);
+  const [across, setAcross] = useState<Wanted>();
+  const [down, setDown] = useState<Wanted>();
+  const run = useRun((s) => s.run);
+  const { data: ready = [] } = useQuery({
+    queryKey: ["ready", material.section],
+    queryFn: async () => ((await api.POST("/api/trials/ready", { body: { material } })).data ?? []) as Ready[],
+  });
+  const { data: kept = [] } = useQuery({
+    queryKey: ["trials", id],
+    queryFn: async () =>
+      ((await api.GET("/api/trials", { params: { query: { material_id: id } } })).data ?? []) as Kept[],
+  });
+  const all = turnables(catalogue, material, stage);
+  const axis = (wanted?: Wanted) => {
+    const one = all.find(({ key }) => key === wanted?.key);
+    return wanted && one && axisOf(one, wanted.low, wanted.high, wanted.count);
+  };
+  const make = (name: string, first: Axis, second: Axis | null, before?: Kept["means"]) =>
+    live()?.trial(beginRun(name, first, second, before));
+  const makeChosen = () => {
+    const [first, second] = [axis(across), axis(down)];
+    if (!first) tell("Choose what is turned across first.");
+    else
+      make(
+        second ? `${first.label} against ${second.label}`.slice(0, 120) : first.label || "Strip",
+        first,
+        second ?? null,
+      );
+  };
+  const stagesAxis = (): Axis => {
+    const others = Object.values(keptStages).filter((one) => one.document.name !== stage.name);
+    return { kind: "stages", stages: [stage, ...others.map((one) => one.document)].slice(0, MOST_ALONG), label: "" };
+  };
+  const keep = async () => {
+    const one = await live()
+      ?.keepTrial()
+      .catch((why: Error) => tell(`Not kept: ${why.message}. Keep it again.`));
+    if (one) queries.invalidateQueries({ queryKey: ["trials", id] });
+  };
+  const lay = async (current: Run, k: number) => {
+    const { columns } = sizeOf(current);
+    const trial = {
+      format: "nineglass.trial" as const,
+      version: 1 as const,
+      name: current.name,
+      material,
+      stage,
+      across: current.across,
+      down: current.down,
+    };
+    const body = { trial, row: Math.floor(k / columns), column: k % columns };
+    const { data, error } = await api.POST("/api/trials/cell", { body });
+    if (!data) return tell(wordsOf(error));
+    inOneStep(() => {
+      changeMaterial(() => data.material as typeof material);
+      changeStage(() => data.stage as Stage);
+    });
+    onBench();
+  };
+  return (
+    <section className="flex h-full bg-base-100 text-base-content" aria-label="Trials">
+      <div className="flex w-64 shrink-0 flex-col gap-3 overflow-y-auto border-r border-base-300 p-3">
+        <div>
+          <h2 className="font-semibold">Always tried</h2>
+          {ready.map((one) => (
+            <button
+              type="button"
+              key={one.name}
+              className="block min-h-6 w-full text-left hover:underline"
+              onClick={() => make(one.name, one.across, one.down ?? stagesAxis())}
+            >
+              {one.name}
+            </button>
+          ))}
+        </div>
+        <AxisChooser label="Across" all={all} wanted={across} onChange={setAcross} />
+        <AxisChooser label="Down" all={all} wanted={down} onChange={setDown} mayBeNone />
+        <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" onClick={makeChosen}>
+          Make the {down ? "sheet" : "strip"}
+        </button>
+        <SwatchSolve />
+        <KeptTrials
+          kept={kept}
+          onAgain={(one) => make(one.name, one.across, one.down, one.means)}
+          onGone={() => queries.invalidateQueries({ queryKey: ["trials", id] })}
+        />
+      </div>
+      {run ? (
+        <SheetOfPictures run={run} onKeep={keep} onLay={(k) => lay(run, k)} onStop={() => live()?.leaveTrial()} />
+      ) : (
+        <p className="m-auto max-w-80 text-center text-[var(--mute)]">
+          Nothing is tried yet. Take one of those that are always tried, or choose a dial across, and one down for a
+          sheet.
+        </p>
+      )}
+    </section>
+  );
+}
