@@ -37,6 +37,9 @@ PATIENCE_MS = 60_000
 class BrowserCase(TransactionTestCase):
     """`self.page` is signed in as the demo person and on the Bench; errors in the console fail the test."""
 
+    makes_portraits = False
+    """Whether pictures of materials are made behind."""
+
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
@@ -54,6 +57,7 @@ class BrowserCase(TransactionTestCase):
     @classmethod
     def start_server(cls):
         environment = {**os.environ, "PGDATABASE": connection.settings_dict["NAME"], "NINEGLASS_LOCAL": cls.files}
+        environment["NINEGLASS_PORTRAITS"] = str(int(cls.makes_portraits))
         with socket.socket() as listener:
             listener.bind(("127.0.0.1", 0))
             listener.listen(64)

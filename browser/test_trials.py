@@ -83,6 +83,8 @@ class Trying(BrowserCase):
         swatches.get_by_label("Thick depth").fill("0.5")
         swatches.get_by_label("Thick depth").press("Enter")
         swatches.get_by_role("alert").filter(has_text="one depth").wait_for()
+        self.assertTrue(all("422" in error for error in self.errors), self.errors)
+        self.errors.clear()
         swatches.get_by_label("Thick depth").fill("4")
         swatches.get_by_label("Thick depth").press("Enter")
         swatches.get_by_text("Both are met.").wait_for()

@@ -83,6 +83,9 @@ MOST_FILES = 2000
 MOST_DOCUMENTS = 2000
 """How many materials, stages or modules one person may keep."""
 
+MAKES_PORTRAITS = os.environ.get("NINEGLASS_PORTRAITS", "1") == "1"
+"""Whether pictures of materials are made behind when a shelf is looked at."""
+
 RENDERER_LINGERS_S = float(os.environ.get("NINEGLASS_LINGER_S", "60"))
 """How long the renderer is kept after the last bench has closed."""
 

@@ -1,13 +1,15 @@
 from datetime import datetime
+from pathlib import Path
 from uuid import UUID
 
 from library.api import FaultsOut
 from library.checks import Outdated
 from nineglass.documents import model as documents
 from ninja import Router, Schema
+from pydantic import Field
 
-from materials import services
-from materials.models import Material, Proof
+from materials import portraits, services
+from materials.models import Proof
 
 router = Router(tags=["materials"])
 
@@ -17,6 +19,25 @@ class MaterialLine(Schema):
     name: str
     revision: int
     saved_at: datetime
+    family: str
+    made_of: list[str]
+    """Words for it: its bands, substances and dyes."""
+    color: list[str]
+    """Words for the colour of its picture."""
+    tags: list[str]
+    picture: str | None
+    """None as long as it is not made."""
+    is_current: bool
+    """Whether the picture shows the newest revision."""
+
+    @staticmethod
+    def resolve_picture(material) -> str | None:
+        name = getattr(material.picture, "name", material.picture)
+        return f"/materials/{material.id}/picture.jpg?of={Path(name).stem[:12]}" if name else None
+
+    @staticmethod
+    def resolve_is_current(material) -> bool:
+        return material.pictured == material.revision
 
 
 class MaterialOut(MaterialLine):
@@ -67,7 +88,37 @@ class ProofOut(Schema):
 
 @router.get("", response=list[MaterialLine])
 def materials(request):
-    return Material.objects.filter(owner=request.user)
+    """Those on the shelf; pictures that are missing or not current begin to be made."""
+    found = list(services.on_the_shelf(request.user))
+    if any(one.pictured != one.revision for one in found):
+        portraits.begin()
+    return found
+
+
+@router.get("put-away", response=list[MaterialLine])
+def put_away(request):
+    """Those that were put away and can still be brought back."""
+    return services.put_away_lately(request.user)
+
+
+@router.delete("{uuid:material_id}", response={204: None, 422: FaultsOut})
+def remove(request, material_id: UUID):
+    services.put_away(request.user, material_id)
+    return 204, None
+
+
+@router.post("{uuid:material_id}/bring-back", response={200: MaterialLine, 422: FaultsOut})
+def bring_back(request, material_id: UUID):
+    return 200, services.bring_back(request.user, material_id)
+
+
+class TagsIn(Schema):
+    tags: list[str] = Field(max_length=40)
+
+
+@router.put("{uuid:material_id}/tags", response=MaterialLine)
+def tag(request, material_id: UUID, payload: TagsIn):
+    return services.tag(request.user, material_id, payload.tags)
 
 
 @router.post("", response={201: MaterialOut, 422: FaultsOut})

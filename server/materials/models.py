@@ -13,6 +13,17 @@ class Material(models.Model):
     revision = models.PositiveIntegerField(default=1)
     document = models.JSONField()
     saved_at = models.DateTimeField(auto_now=True)
+    tags = models.JSONField(default=list)
+    family = models.CharField(max_length=20, default="")
+    made_of = models.JSONField(default=list)
+    picture = models.FileField(default="", blank=True)
+    """Of the material by itself, for shelves."""
+    pictured = models.PositiveIntegerField(default=0)
+    """The revision that the picture shows; it is made anew when there is a newer one."""
+    color = models.JSONField(default=list)
+    """Words for the colour of the picture."""
+    deleted_at = models.DateTimeField(null=True)
+    """When it was put away; it can be brought back for a while."""
 
     class Meta:
         ordering = ["name", "id"]

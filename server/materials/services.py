@@ -1,6 +1,7 @@
 """What can be done with materials. Every function takes the owner; nobody reaches what is not theirs."""
 
 import hashlib
+from datetime import timedelta
 from uuid import UUID
 
 from django.core.files.base import ContentFile
@@ -8,19 +9,28 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
+from django.utils import timezone
 from library.checks import Outdated, check, leave_room
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.as_the_skin import as_the_skin
+from nineglass.documents.families import family_of, made_of
+from nineglass.documents.plain import made_plain
 
 from materials.models import Material, Proof, Revision
+
+KEPT_AWAY = timedelta(days=30)
+MOST_TAGS = 12
 
 
 def create(owner, document: documents.Material) -> Material:
     check(owner, document)
     leave_room(owner, Material)
+    about = {"family": family_of(document), "made_of": made_of(document)}
     with transaction.atomic():
-        material = Material.objects.create(owner=owner, name=document.name, document=document.model_dump(mode="json"))
+        material = Material.objects.create(
+            owner=owner, name=document.name, document=document.model_dump(mode="json"), **about
+        )
         Revision.objects.create(material=material, number=1, document=material.document)
     return material
 
@@ -40,6 +50,38 @@ def get(owner, material_id: UUID) -> Material:
     return get_object_or_404(Material, owner=owner, id=material_id)
 
 
+def on_the_shelf(owner):
+    """A person's materials that are not put away. What has been put away for long is gone."""
+    Material.objects.filter(owner=owner, deleted_at__lt=timezone.now() - KEPT_AWAY).delete()
+    return Material.objects.filter(owner=owner, deleted_at=None).defer("document")
+
+
+def put_away(owner, material_id: UUID) -> None:
+    """Take a material off the shelf; it can be brought back for `KEPT_AWAY`. Raises Refused for the last one."""
+    material = get(owner, material_id)
+    if not Material.objects.filter(owner=owner, deleted_at=None).exclude(id=material_id).exists():
+        raise Refused([Fault("$", "this is the only material", "at least one", "Make another first.")])
+    Material.objects.filter(id=material.id).update(deleted_at=timezone.now())
+
+
+def put_away_lately(owner):
+    return Material.objects.filter(owner=owner, deleted_at__gte=timezone.now() - KEPT_AWAY).defer("document")
+
+
+def bring_back(owner, material_id: UUID) -> Material:
+    leave_room(owner, Material)
+    material = get_object_or_404(put_away_lately(owner), id=material_id)
+    Material.objects.filter(id=material.id).update(deleted_at=None)
+    return get(owner, material_id)
+
+
+def tag(owner, material_id: UUID, tags: list[str]) -> Material:
+    material = get(owner, material_id)
+    words = dict.fromkeys(made_plain(word).strip().lower()[:40] for word in tags)
+    Material.objects.filter(id=material.id).update(tags=[word for word in words if word][:MOST_TAGS])
+    return get(owner, material_id)
+
+
 def save(owner, material_id: UUID, based_on: int, document: documents.Material) -> Material:
     """Save a new revision; raises Outdated when somebody saved since `based_on`."""
     check(owner, document)
@@ -51,6 +93,7 @@ def save(owner, material_id: UUID, based_on: int, document: documents.Material) 
             return material
         material.revision += 1
         material.name, material.document = document.name, document.model_dump(mode="json")
+        material.family, material.made_of = family_of(document), made_of(document)
         material.save()
         Revision.objects.create(material=material, number=material.revision, document=material.document)
     return material

@@ -2,7 +2,7 @@ from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
 
-from materials.models import Proof
+from materials.models import Material, Proof
 
 
 @require_GET
@@ -11,5 +11,15 @@ def proof_picture(request, proof_id):
     proof = get_object_or_404(Proof, owner=request.user, id=proof_id)
     with proof.picture.open() as file:
         response = HttpResponse(file.read(), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@require_GET
+def material_picture(request, material_id):
+    """The picture of a material by itself; its address changes with it."""
+    material = get_object_or_404(Material.objects.exclude(picture=""), owner=request.user, id=material_id)
+    with material.picture.open() as file:
+        response = HttpResponse(file.read(), content_type="image/jpeg")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response

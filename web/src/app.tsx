@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useCatalogue } from "./api/catalogue";
 import { api, type MaterialOut, type Settings, type StageOut } from "./api/client";
+import { useMaterials } from "./api/queries";
 import { Bench } from "./bench/Bench";
 import type { Place } from "./bench/Places";
 
@@ -14,10 +15,7 @@ export function App() {
   const [asked, setAsked] = useState(idInPath);
   const [place, setPlace] = useState(placeInPath);
   const me = useQuery({ queryKey: ["me"], queryFn: async () => (await api.GET("/api/me")).data });
-  const materials = useQuery({
-    queryKey: ["materials"],
-    queryFn: async () => (await api.GET("/api/materials")).data ?? [],
-  });
+  const materials = useMaterials();
   const stages = useQuery({
     queryKey: ["stages"],
     queryFn: async () => ((await api.GET("/api/stages")).data ?? []) as StageOut[],
@@ -57,8 +55,8 @@ export function App() {
     setAsked(next);
     queries.invalidateQueries({ queryKey: ["materials"] });
   };
-  const go = (next: Place) => {
-    if (id) window.history.pushState(null, "", `/${next}/${id}/`);
+  const go = (next: Place, of = id) => {
+    if (of) window.history.pushState(null, "", `/${next}/${of}/`);
     setPlace(next);
   };
   const changeSettings = (next: Settings) => {

@@ -67,6 +67,7 @@ export type Tried = Schemas["Tried"];
 export type DialAxis = Schemas["DialAxis"];
 export type StagesAxis = Schemas["StagesAxis"];
 export type StandsUpAxis = Schemas["StandsUpAxis"];
+export type MaterialLine = Schemas["MaterialLine"];
 export type Kept = Schemas["TrialOut"];
 export type Solved = Schemas["SolvedOut"];
 export type Ready = Schemas["ReadyOut"];

@@ -1,8 +1,19 @@
 import { QueryClient, useQuery } from "@tanstack/react-query";
-import { api, type KeptFile, type StageOut, type Standing } from "./client";
+import { api, type KeptFile, type MaterialLine, type StageOut, type Standing } from "./client";
 
 /** What the server has told, by key. */
 export const queries = new QueryClient({ defaultOptions: { queries: { retry: 1 } } });
+
+const LOOKS_AGAIN_MS = 3000;
+
+/** The materials on the shelf; looked at again while pictures of some are still being made. */
+export function useMaterials() {
+  return useQuery({
+    queryKey: ["materials"],
+    queryFn: async () => ((await api.GET("/api/materials")).data ?? []) as MaterialLine[],
+    refetchInterval: ({ state }) => (state.data?.some((one) => !one.is_current) ? LOOKS_AGAIN_MS : false),
+  });
+}
 
 /** The files that the person put in. */
 export function useFiles(): KeptFile[] {

@@ -62,11 +62,87 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Materials */
+        /**
+         * Materials
+         * @description Those on the shelf; pictures that are missing or not current begin to be made.
+         */
         get: operations["materials_api_materials"];
         put?: never;
         /** Create */
         post: operations["materials_api_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Put Away
+         * @description Those that were put away and can still be brought back.
+         */
+        get: operations["materials_api_put_away"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{material_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Material */
+        get: operations["materials_api_material"];
+        /** Save */
+        put: operations["materials_api_save"];
+        post?: never;
+        /** Remove */
+        delete: operations["materials_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{material_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring Back */
+        post: operations["materials_api_bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{material_id}/tags": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Tag */
+        put: operations["materials_api_tag"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -87,24 +163,6 @@ export interface paths {
          * @description The material of strands, coloured as the skin that they grow on.
          */
         post: operations["materials_api_color_as_the_skin"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/materials/{material_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** Material */
-        get: operations["materials_api_material"];
-        /** Save */
-        put: operations["materials_api_save"];
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1343,6 +1401,18 @@ export interface components {
              * Format: date-time
              */
             saved_at: string;
+            /** Family */
+            family: string;
+            /** Made Of */
+            made_of: string[];
+            /** Color */
+            color: string[];
+            /** Tags */
+            tags: string[];
+            /** Picture */
+            picture: string | null;
+            /** Is Current */
+            is_current: boolean;
         };
         /** MaterialOut */
         MaterialOut: {
@@ -1360,6 +1430,18 @@ export interface components {
              * Format: date-time
              */
             saved_at: string;
+            /** Family */
+            family: string;
+            /** Made Of */
+            made_of: string[];
+            /** Color */
+            color: string[];
+            /** Tags */
+            tags: string[];
+            /** Picture */
+            picture: string | null;
+            /** Is Current */
+            is_current: boolean;
             document: components["schemas"]["Material"];
         };
         /** FaultOut */
@@ -1382,11 +1464,6 @@ export interface components {
         MaterialIn: {
             document: components["schemas"]["Material"];
         };
-        /** AsTheSkin */
-        AsTheSkin: {
-            strands: components["schemas"]["Material"];
-            skin: components["schemas"]["Material"];
-        };
         /**
          * Conflict
          * @description A save on an outdated revision: what is there now. Nothing of either side is lost.
@@ -1401,6 +1478,16 @@ export interface components {
             /** Based On */
             based_on: number;
             document: components["schemas"]["Material"];
+        };
+        /** TagsIn */
+        TagsIn: {
+            /** Tags */
+            tags: string[];
+        };
+        /** AsTheSkin */
+        AsTheSkin: {
+            strands: components["schemas"]["Material"];
+            skin: components["schemas"]["Material"];
         };
         /** RevisionOut */
         RevisionOut: {
@@ -2899,18 +2986,14 @@ export interface operations {
             };
         };
     };
-    materials_api_color_as_the_skin: {
+    materials_api_put_away: {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["AsTheSkin"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -2918,16 +3001,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MaterialIn"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FaultsOut"];
+                    "application/json": components["schemas"]["MaterialLine"][];
                 };
             };
         };
@@ -2985,6 +3059,125 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Conflict"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    materials_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    materials_api_bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialLine"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    materials_api_tag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TagsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialLine"];
+                };
+            };
+        };
+    };
+    materials_api_color_as_the_skin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsTheSkin"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialIn"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -4,7 +4,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { type Options, useHotkeys } from "react-hotkeys-hook";
 import { Group, type GroupImperativeHandle, Panel, Separator } from "react-resizable-panels";
 import { useCatalogue } from "../api/catalogue";
-import { api, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
+import { api, type MaterialLine, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
 import { Gauges } from "../gauges/Gauges";
 import { Library } from "../library/Library";
 import { useChosen } from "../network/chosen";
@@ -43,17 +43,18 @@ import { type Place, Places } from "./Places";
 import { type Arrangement, arrange, keepPanes } from "./panes";
 import { placeFromLibrary, setCorner } from "./placing";
 import { Shortcuts } from "./Shortcuts";
-import { draftOf, keepDrafts, makeMaterial, save } from "./saving";
+import { StartSheet } from "./StartSheet";
+import { copyOfKept, draftOf, keepDrafts, makeMaterial, save } from "./saving";
 
 interface BenchProps {
   material: MaterialOut;
-  materials: { id: string; name: string }[];
+  materials: MaterialLine[];
   stages: StageOut[];
   /** The stage that the material stood on last. */
   standsOn?: string;
   settings: Settings;
   place: Place;
-  onGo: (place: Place) => void;
+  onGo: (place: Place, material?: string) => void;
   onOpen: (id: string) => void;
   onSettings: (settings: Settings) => void;
 }
@@ -113,6 +114,7 @@ export function Bench({
   const [flipped, setFlipped] = useState(false);
   const [laidOver, layOver] = useState<"wipe" | "four">();
   const [fills, fill] = useState(false);
+  const [starting, setStarting] = useState(false);
   const panes = useRef<GroupImperativeHandle>(null);
   const shape = useDocuments((s) => s.stage?.shape);
   const isBare = useDocuments((s) => s.id === material.id && s.material?.slips.length === 0);
@@ -246,7 +248,7 @@ export function Bench({
     ["Stops from mid grey", "T: how bright each part is", turnStops],
     ["The picture fills the place", "W; again: back", () => fill((old) => !old)],
     ["The whole picture", "R: no longer a part of it alone", () => makePart()],
-    ["New material", "of clear glass, on this stage", () => make(false)],
+    ["New material", "begin from a family, or from clear glass", () => setStarting(true)],
     ["Copy this material", "and go on with the copy", () => make(true)],
     ["Save", "Ctrl S", () => save()],
     ["Keep a proof", "K", keep],
@@ -384,6 +386,10 @@ export function Bench({
         {where === "library" && (
           <Panel minSize="500px">
             <Library
+              onOpen={(id) => {
+                onOpen(id);
+                onGo("bench", id);
+              }}
               onPlace={(kept) => {
                 placeFromLibrary(catalogue, kept);
                 onGo("bench");
@@ -416,6 +422,16 @@ export function Bench({
       {finding && <FindSheet commands={commands} />}
       {shortcuts && <Shortcuts onClose={() => showShortcuts(false)} />}
       <ConflictSheet onCopy={onOpen} />
+      {starting && (
+        <StartSheet
+          onClose={() => setStarting(false)}
+          onPlain={() => make(false)}
+          onStart={async (from) => {
+            const made = await copyOfKept(from);
+            if (made) onOpen(made);
+          }}
+        />
+      )}
     </div>
   );
 }

@@ -1,12 +1,13 @@
 /** The slim row at the top: where one is, which material, and what can be done with it. */
 import { Moon, Redo2, Sun, Undo2 } from "lucide-react";
 import { useStore } from "zustand";
-import type { StageOut } from "../api/client";
+import type { MaterialLine, StageOut } from "../api/client";
 import { history, useDocuments } from "./documents";
+import { MaterialPicker } from "./MaterialPicker";
 import { save, useSaving } from "./saving";
 
 interface PlacesProps {
-  materials: { id: string; name: string }[];
+  materials: MaterialLine[];
   stages: StageOut[];
   theme: "paper" | "night";
   onOpen: (id: string) => void;
@@ -66,7 +67,8 @@ export function Places({
           </a>
         ))}
       </nav>
-      <label className="ml-4 flex items-center gap-2">
+      <MaterialPicker materials={materials} id={id} onOpen={onOpen} />
+      <label className="flex items-center gap-2">
         material
         <select
           className="select select-xs w-40 border-[#777] bg-transparent text-white"

@@ -161,6 +161,17 @@ export async function makeMaterial(isCopy: boolean): Promise<string | undefined>
   return data.id;
 }
 
+/** A copy of another material of the person's, to go on with; on the stage of this one. */
+export async function copyOfKept(material_id: string): Promise<string | undefined> {
+  const { data } = await api.GET("/api/materials/{material_id}", { params: { path: { material_id } } });
+  if (!data) return undefined;
+  const { data: made, error } = await api.POST("/api/materials", {
+    body: { document: copyOf(data.document as Material) },
+  });
+  if (!made) tellPerson(wordsOf(error));
+  return made?.id;
+}
+
 /** Ways out of a conflict; none loses either side. */
 export const settle = {
   /** Save mine as the next revision; theirs stays in the revisions. */

@@ -1,14 +1,20 @@
 import { useState } from "react";
 import type { KeptModule } from "../api/client";
+import { Materials } from "./Materials";
 import { Modules } from "./Modules";
 import { Scatterers } from "./Scatterers";
 import { Substances } from "./Substances";
 
-const SHELVES = ["substances", "matter that scatters", "modules"] as const;
+const SHELVES = ["materials", "substances", "matter that scatters", "modules"] as const;
 
-/** What is kept for every material: measured matter, clear and scattering, and modules. */
-export function Library({ onPlace }: { onPlace: (kept: KeptModule) => void }) {
-  const [shelf, setShelf] = useState<(typeof SHELVES)[number]>("substances");
+interface LibraryProps {
+  onPlace: (kept: KeptModule) => void;
+  onOpen: (material: string) => void;
+}
+
+/** Finished materials, and what is kept for every one of them: measured matter, clear and scattering, and modules. */
+export function Library({ onPlace, onOpen }: LibraryProps) {
+  const [shelf, setShelf] = useState<(typeof SHELVES)[number]>("materials");
   return (
     <div className="flex h-full flex-col bg-base-100 text-base-content">
       <div role="tablist" aria-label="Shelves" className="flex gap-4 border-b border-base-content px-3 py-1.5">
@@ -26,6 +32,7 @@ export function Library({ onPlace }: { onPlace: (kept: KeptModule) => void }) {
         ))}
       </div>
       <div className="min-h-0 grow">
+        {shelf === "materials" && <Materials onOpen={onOpen} />}
         {shelf === "substances" && <Substances />}
         {shelf === "matter that scatters" && <Scatterers />}
         {shelf === "modules" && <Modules onPlace={onPlace} />}

@@ -1,0 +1,109 @@
+"""Pictures of materials by themselves, made behind in a process of its own that gives way to everything else.
+
+It is begun when somebody looks at a shelf with pictures that are missing or not current, and ends when there is nothing left to do. Of all
+servers on one database one makes them. A material whose picture cannot be made is left out until it changes.
+"""
+
+import hashlib
+import logging
+import os
+import subprocess
+import sys
+import threading
+import time
+
+from django.conf import settings
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import connection
+from django.db.models import F
+
+from materials.models import Material
+
+log = logging.getLogger(__name__)
+
+LOCK = 0x9C1A55
+NICE = 5
+"""A bench at work still has most of the time."""
+JPEG_QUALITY = 90
+LOOKS_AGAIN_S = 3.0
+"""How often it is looked whether all kernels are compiled: none is compiled here."""
+
+_under_way: subprocess.Popen | None = None
+_turn = threading.Lock()
+
+
+def begin() -> None:
+    """Have what is missing made, unless that is under way."""
+    global _under_way
+    if not settings.MAKES_PORTRAITS:
+        return
+    with _turn:
+        if _under_way is None or _under_way.poll() is not None:
+            environment = {**os.environ, "PYTHONPATH": os.pathsep.join(path for path in sys.path if path)}
+            command = [sys.executable, "manage.py", "portraits", "--while-listened-to"]
+            files = {"stdin": subprocess.PIPE, "stdout": subprocess.DEVNULL}
+            _under_way = subprocess.Popen(command, cwd=settings.BASE_DIR, env=environment, **files)
+
+
+def end_with_the_server() -> None:
+    """End this process when the server that began it is gone."""
+
+    def listen():
+        sys.stdin.read()
+        os._exit(1)
+
+    threading.Thread(target=listen, daemon=True).start()
+
+
+def make_all() -> int:
+    """Make what is missing, one after another: how many. Nothing when another process does."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_try_advisory_lock(%s)", [LOCK])
+        if not cursor.fetchone()[0]:
+            return 0
+        try:
+            return _make_all()
+        finally:
+            cursor.execute("SELECT pg_advisory_unlock(%s)", [LOCK])
+
+
+def _make_all() -> int:
+    from nineglass import warm
+    from nineglass.trace.render import Tracer
+
+    while warm.progress()[0] < warm.progress()[1]:
+        time.sleep(LOOKS_AGAIN_S)
+    tracer, made, left_out = Tracer(1), 0, set()
+    while material := _next(left_out):
+        try:
+            make(material, tracer)
+            made += 1
+        except Exception:
+            log.exception("the picture of material %s could not be made", material.id)
+            left_out.add(material.id)
+    return made
+
+
+def _next(left_out: set) -> Material | None:
+    waiting = Material.objects.filter(deleted_at=None).exclude(pictured=F("revision")).exclude(id__in=left_out)
+    return waiting.order_by("pictured", "-saved_at").first()
+
+
+def make(material: Material, tracer) -> None:
+    """Make the picture of a material's newest revision."""
+    from nineglass.documents import model as documents
+    from nineglass.documents.families import family_of, made_of
+    from nineglass.picture.display import encoded
+    from nineglass.spectra.words import words_for
+    from nineglass.trials.portraits import portrait_of
+
+    document = documents.read(documents.Material, material.document)
+    portrait = portrait_of(document, tracer)
+    picture = encoded(portrait.pixels, "JPEG", quality=JPEG_QUALITY)
+    name = f"portraits/{hashlib.sha256(picture).hexdigest()}.jpg"
+    if not default_storage.exists(name):
+        name = default_storage.save(name, ContentFile(picture))
+    about = {"picture": name, "pictured": material.revision, "color": words_for(portrait.mean)}
+    about |= {"family": family_of(document), "made_of": made_of(document)}
+    Material.objects.filter(id=material.id).update(**about)

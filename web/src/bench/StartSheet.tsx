@@ -1,0 +1,62 @@
+import { useState } from "react";
+import { useMaterials } from "../api/queries";
+import { MaterialPicture } from "../library/MaterialPicture";
+import { familiesOf } from "../library/sought";
+import { Sheet } from "../ui/Sheet";
+
+interface StartSheetProps {
+  onClose: () => void;
+  onPlain: () => void;
+  onStart: (from: string) => void;
+}
+
+const EACH = 3;
+
+/** How an empty bench begins: a family, then one of a few finished materials of it, as a copy. */
+export function StartSheet({ onClose, onPlain, onStart }: StartSheetProps) {
+  const { data: all = [] } = useMaterials();
+  const families = familiesOf(all);
+  const [family, setFamily] = useState(families[0]);
+  const offered = all.filter((one) => one.family === family).slice(0, EACH);
+  const take = (act: () => void) => {
+    act();
+    onClose();
+  };
+  return (
+    <Sheet title="Begin with" onClose={onClose}>
+      <div role="tablist" aria-label="Families" className="mb-2 flex flex-wrap gap-x-3">
+        {families.map((one) => (
+          <button
+            type="button"
+            key={one}
+            role="tab"
+            aria-selected={one === family}
+            className="min-h-6"
+            onClick={() => setFamily(one)}
+          >
+            <span className={one === family ? "marked" : "hover:underline"}>{one}</span>
+          </button>
+        ))}
+      </div>
+      <div className="grid grid-cols-3 gap-2">
+        {offered.map((one) => (
+          <button
+            type="button"
+            key={one.id}
+            aria-label={one.name}
+            className="border border-base-300 text-left hover:border-base-content"
+            onClick={() => take(() => onStart(one.id))}
+          >
+            <MaterialPicture of={one} />
+            <span className="block truncate px-1.5 py-0.5">{one.name}</span>
+          </button>
+        ))}
+      </div>
+      <p className="mt-2">
+        <button type="button" className="hover:underline" onClick={() => take(onPlain)}>
+          or nothing: clear glass
+        </button>
+      </p>
+    </Sheet>
+  );
+}

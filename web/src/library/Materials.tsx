@@ -1,0 +1,159 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type MaterialLine, wordsOf } from "../api/client";
+import { useMaterials } from "../api/queries";
+import { useDocuments } from "../bench/documents";
+import { copyOfKept } from "../bench/saving";
+import { tell } from "../ui/told";
+import { MaterialPicture } from "./MaterialPicture";
+import { Seek } from "./Seek";
+import { familiesOf, isSought } from "./sought";
+
+/** The finished materials with their pictures: sought, opened, copied, tagged, put away and brought back. */
+export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
+  const queries = useQueryClient();
+  const onBench = useDocuments((s) => s.id);
+  const { data: all = [] } = useMaterials();
+  const [sought, setSought] = useState("");
+  const [family, setFamily] = useState("");
+  const [chosenId, choose] = useState<string>();
+  const [showsAway, showAway] = useState(false);
+  const { data: away = [] } = useQuery({
+    queryKey: ["put-away"],
+    queryFn: async () => ((await api.GET("/api/materials/put-away")).data ?? []) as MaterialLine[],
+  });
+  const shown = all.filter((one) => (!family || one.family === family) && isSought(one, sought));
+  const chosen = all.find((one) => one.id === chosenId);
+  const refresh = () => {
+    queries.invalidateQueries({ queryKey: ["materials"] });
+    queries.invalidateQueries({ queryKey: ["put-away"] });
+  };
+  const putAway = async ({ id, name }: MaterialLine) => {
+    const { error } = await api.DELETE("/api/materials/{material_id}", { params: { path: { material_id: id } } });
+    tell(error ? wordsOf(error) : `${name} is put away; for 30 days it can be brought back.`);
+    refresh();
+    if (!error && id === onBench) {
+      const next = all.find((one) => one.id !== id);
+      if (next) onOpen(next.id);
+    }
+  };
+  const bringBack = async ({ id }: MaterialLine) => {
+    const path = { material_id: id };
+    const { error } = await api.POST("/api/materials/{material_id}/bring-back", { params: { path } });
+    if (error) tell(wordsOf(error));
+    refresh();
+  };
+  const copy = async ({ id }: MaterialLine) => {
+    const made = await copyOfKept(id);
+    if (made) onOpen(made);
+  };
+  const tag = async ({ id }: MaterialLine, words: string) => {
+    const tags = words.split(",").map((word) => word.trim());
+    await api.PUT("/api/materials/{material_id}/tags", { params: { path: { material_id: id } }, body: { tags } });
+    refresh();
+  };
+  return (
+    <section className="flex h-full min-w-0 flex-col bg-base-100 text-base-content" aria-label="Materials">
+      <Seek
+        title="Materials"
+        placeholder="a word, a colour: greenish, dark"
+        sought={sought}
+        onSeek={setSought}
+        shown={shown.length}
+        of={all.length}
+      />
+      <div role="tablist" aria-label="Families" className="flex flex-wrap gap-x-3 border-b border-base-300 px-3 py-1">
+        {["", ...familiesOf(all)].map((one) => (
+          <button
+            type="button"
+            key={one}
+            role="tab"
+            aria-selected={one === family}
+            className="min-h-6"
+            onClick={() => setFamily(one)}
+          >
+            <span className={one === family ? "marked" : "hover:underline"}>{one || "all"}</span>
+          </button>
+        ))}
+      </div>
+      <ul className="grid min-h-0 grow auto-rows-max grid-cols-[repeat(auto-fill,minmax(112px,1fr))] gap-2.5 overflow-y-auto p-3">
+        {shown.map((one) => (
+          <li key={one.id}>
+            <button
+              type="button"
+              className={`block w-full border text-left ${one.id === chosenId ? "border-marker outline-2 outline-marker" : "border-base-300"}`}
+              aria-label={one.name}
+              aria-pressed={one.id === chosenId}
+              title={[...one.made_of, ...one.color, ...one.tags].join(", ")}
+              onClick={() => choose(one.id)}
+              onDoubleClick={() => onOpen(one.id)}
+            >
+              <MaterialPicture of={one} />
+              <span className="block truncate px-1.5 py-0.5">
+                {one.id === onBench ? <span className="marked">{one.name}</span> : one.name}
+              </span>
+            </button>
+          </li>
+        ))}
+        {shown.length === 0 && <li className="col-span-full py-3">Nothing here is called or coloured so.</li>}
+      </ul>
+      {chosen && (
+        <div className="flex flex-wrap items-center gap-x-4 gap-y-1 border-t border-base-content px-3 py-2">
+          <b>{chosen.name}</b>
+          <span className="text-[var(--mute)]">
+            {chosen.family}: {chosen.made_of.slice(0, 4).join(", ")}
+          </span>
+          <label className="flex items-center gap-1.5">
+            tags
+            <input
+              key={chosen.id}
+              className="input input-xs w-40 bg-transparent"
+              defaultValue={chosen.tags.join(", ")}
+              aria-label="Tags"
+              onBlur={(e) => tag(chosen, e.target.value)}
+              onKeyDown={(e) => {
+                e.stopPropagation();
+                if (e.key === "Enter") e.currentTarget.blur();
+              }}
+            />
+          </label>
+          <span className="ml-auto flex items-center gap-3">
+            <button type="button" className="hover:underline" onClick={() => putAway(chosen)}>
+              put away
+            </button>
+            <button type="button" className="hover:underline" onClick={() => copy(chosen)}>
+              copy
+            </button>
+            <button type="button" className="btn btn-xs bg-marker text-[#1d1d1d]" onClick={() => onOpen(chosen.id)}>
+              Put on the bench
+            </button>
+          </span>
+        </div>
+      )}
+      {away.length > 0 && (
+        <div className="border-t border-base-300 px-3 py-1.5">
+          <button
+            type="button"
+            className="hover:underline"
+            aria-expanded={showsAway}
+            onClick={() => showAway(!showsAway)}
+          >
+            {away.length} put away in the last 30 days
+          </button>
+          {showsAway && (
+            <ul>
+              {away.map((one) => (
+                <li key={one.id} className="flex gap-3">
+                  {one.name}
+                  <button type="button" className="hover:underline" onClick={() => bringBack(one)}>
+                    bring back
+                  </button>
+                </li>
+              ))}
+            </ul>
+          )}
+        </div>
+      )}
+    </section>
+  );
+}

@@ -1,0 +1,21 @@
+/** What materials are sought by. */
+import type { MaterialLine } from "../api/client";
+
+/** "greenish" seeks green, "reddish" red. */
+const stem = (word: string) => word.replace(/(d?dish|ish)$/, (end) => (end === "ddish" ? "d" : ""));
+
+/** Whether every word is found in the name, the family, what it is made of, its colour or its tags. */
+export function isSought(one: MaterialLine, sought: string): boolean {
+  const known = [one.name, one.family, ...one.made_of, ...one.color, ...one.tags].join(" ").toLowerCase();
+  return sought
+    .toLowerCase()
+    .split(/[\s,;]+/)
+    .filter(Boolean)
+    .every((word) => known.includes(word) || known.includes(stem(word)));
+}
+
+/** The families that there are, in the order of the trade. */
+export function familiesOf(all: MaterialLine[]): string[] {
+  const order = ["glass", "liquid", "gem", "fibre", "subsurface", "volume", "flame", "film", "coat and flake"];
+  return order.filter((family) => all.some((one) => one.family === family));
+}
