@@ -23,6 +23,7 @@ from bench_fibre import bench_fibre
 from bench_media import bench_media
 from bench_neighbours import bench_neighbours, bench_upload
 from bench_settle import bench_caustics, bench_filter, bench_settle
+from bench_trials import bench_trials
 
 ROOT = Path(__file__).resolve().parent.parent
 DEMO = ROOT / "demo"
@@ -62,6 +63,13 @@ AIMS = {
     "media.grid_256_vs_clear": (3, 2),
     "media.networked_vs_constant": (2, 1.4),
     "media.color_noise_ratio": (0.5, 0.25),
+    "fibre.pelt_300k_s": (220, 100),
+    "fibre.pass_vs_intersect": (1.8, 1.4),
+    "fibre.grow_300k_s": (4, 2),
+    "fibre.memory_mb": (1800, 1000),
+    "fibre.first_frame_ms": (300, 150),
+    "trials.sheet_5x5_s_vs_one": (25, 15),
+    "library.page_ms": (600, 250),
     "web.drag_frame_ms_p95": (32, 16),
     "web.bracket_s": (4, 2),
     "web.initial_js_kb_gzip": (450, 300),
@@ -524,11 +532,6 @@ def bench_web() -> dict:
         page.mouse.up()
         gaps = page.evaluate("() => window.gaps_.slice(1)")
     return {
-        "media.candle_pass_vs_float": (3, 1.8),
-        "media.fog_vs_clear": (2.5, 1.6),
-        "media.grid_256_vs_clear": (3, 2),
-        "media.networked_vs_constant": (2, 1.4),
-        "media.color_noise_ratio": (0.5, 0.25),
         "web.drag_frame_ms_p95": float(np.percentile(gaps, 95)),
         "web.bracket_s": bracket,
         "web.initial_js_kb_gzip": scripts / 1024,
@@ -696,6 +699,7 @@ GROUPS = {
     "filter": lambda: bench_filter(document),
     "media": lambda: bench_media(document, interleaved),
     "fibre": lambda: bench_fibre(document),
+    "trials": lambda: bench_trials(document, open_bench),
 }
 
 

@@ -5,6 +5,7 @@ import { api, type MaterialOut, type Settings, type StageOut } from "./api/clien
 import { useMaterials } from "./api/queries";
 import { Bench } from "./bench/Bench";
 import type { Place } from "./bench/Places";
+import { fetchPicturesAhead } from "./library/MaterialPicture";
 
 const PATH = /^\/(bench|stage|trials|library)\/([0-9a-f-]{36})\//;
 const idInPath = () => PATH.exec(window.location.pathname)?.[2];
@@ -41,6 +42,7 @@ export function App() {
   useEffect(() => {
     if (settings) document.documentElement.dataset.theme = settings.theme;
   }, [settings]);
+  useEffect(() => fetchPicturesAhead(materials.data ?? []), [materials.data]);
   useEffect(() => {
     const back = () => {
       setAsked(idInPath());

@@ -19,6 +19,7 @@ export function MaterialPicker({ materials, id, onOpen }: MaterialPickerProps) {
     onOpen(one.id);
   };
   return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: it closes when the focus leaves it, and by Escape
     <div
       className="relative"
       onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && setOpen(false)}

@@ -1,5 +1,12 @@
 import type { MaterialLine } from "../api/client";
 
+const FIRST_SCREEN = 48;
+
+/** Have the pictures of the first screen of a shelf at hand before it is looked at. */
+export function fetchPicturesAhead(all: MaterialLine[]): void {
+  for (const { picture } of all.slice(0, FIRST_SCREEN)) if (picture) new Image().src = picture;
+}
+
 /** The picture of a material by itself; hatched as long as it is not made. */
 export function MaterialPicture({ of }: { of: Pick<MaterialLine, "picture" | "is_current"> }) {
   if (!of.picture)
