@@ -162,6 +162,11 @@ class Followed(SimpleTestCase):
                 np.testing.assert_allclose(before.end_cm, after.start_cm, atol=1e-3)
 
 
+def volume_of(mesh) -> float:
+    corners = mesh.vertices[mesh.faces].astype(float)
+    return np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
+
+
 class NewForms(SimpleTestCase):
     @settings(max_examples=20, deadline=None, derandomize=True)
     @given(kind=st.sampled_from(["rounded_box", "shell", "ring"]), random=st.randoms(use_true_random=False))
@@ -172,10 +177,38 @@ class NewForms(SimpleTestCase):
             dials["thickness"] = min(dials["thickness"], dials["length"] / 12)
         mesh = about.make().mesh(about.defaults() | dials)
         self.assertEqual(faults_of_surface(mesh), [])
-        corners = mesh.vertices[mesh.faces].astype(float)
-        volume = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])).sum() / 6
-        self.assertGreater(volume, 0)
+        self.assertGreater(volume_of(mesh), 0)
         np.testing.assert_allclose(np.linalg.norm(mesh.normals, axis=1), 1, atol=1e-3)
+
+    @settings(max_examples=60, deadline=None, derandomize=True)
+    @given(
+        kind=st.sampled_from(["twisted_bar", "drop", "bowl", "bust", "cut_cube", "fold"]),
+        random=st.randoms(use_true_random=False),
+    )
+    def test_forms_to_show_matter_on_are_closed_and_face_outwards(self, kind, random):
+        about = FORMS.kinds[kind]
+        dials = {name: random.uniform(d.low, d.high) for name, d in about.dials.items()}
+        mesh = about.make().mesh(dials)
+        self.assertEqual(faults_of_surface(mesh), [], dials)
+        self.assertGreater(volume_of(mesh), 0)
+        corners = mesh.vertices[mesh.faces].astype(float)
+        flat = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        smooth = mesh.normals[mesh.faces].mean(axis=1)
+        self.assertGreater(np.mean(np.einsum("ij,ij->i", flat, smooth) > -1e-12), 0.999, dials)
+
+    def test_their_volumes(self):
+        # A turn about its own length changes no volume (its determinant is 1); an octahedron of half diagonal a has 4/3 a^3, the
+        # cuboctahedron within the same cube 20/3 a^3 (solid geometry: Coxeter 1973, Regular Polytopes).
+        def made(kind, **dials):
+            about = FORMS.kinds[kind]
+            return volume_of(about.make().mesh(about.defaults() | dials))
+
+        straight = made("twisted_bar", twist=0)
+        self.assertAlmostEqual(made("twisted_bar", twist=300) / straight, 1, delta=2e-3)
+        self.assertAlmostEqual(made("cut_cube", size=2, corners=1, edges=0) * 1e6, 4 / 3, places=4)
+        self.assertAlmostEqual(made("cut_cube", size=2, corners=0.5, edges=0) * 1e6, 20 / 3, places=4)
+        self.assertAlmostEqual(made("cut_cube", size=2, corners=0, edges=0) * 1e6, 8, places=4)
+        self.assertAlmostEqual(made("drop", diameter=2, drawn=0) * 1e6, 4 / 3 * np.pi, delta=0.02)
 
     def test_a_box_has_its_size_and_its_normals(self):
         about = FORMS.kinds["rounded_box"]
