@@ -19,9 +19,10 @@ class Fold:
 
     def mesh(self, dials) -> Mesh:
         wide, high, thick = dials["width"] / 100, dials["height"] / 100, dials["thickness"] / 200
-        thick = min(thick, wide / 60)
         u, v = (grid.ravel() for grid in np.meshgrid(*[np.linspace(0, 1, CELLS + 1)] * 2, indexing="ij"))
         turn = 2 * np.pi * dials["folds"]
+        # Thinner than half of the tightest bend, within which the two sides would meet.
+        thick = min(thick, wide / 60, 0.5 * wide / max(dials["deep"] * turn**2, 1e-6))
         # Below, where v is 0, the folds swing whole; above they are gathered to a third.
         reach, slope = wide * dials["deep"] * (1 - 0.65 * v), -0.65 * wide * dials["deep"]
         phase = turn * u + 0.6 * np.sin(2 * np.pi * v) * v
@@ -53,7 +54,7 @@ def _thick(places: np.ndarray, normals: np.ndarray, half: float) -> Mesh:
     out = np.cross(corners[:, 1] - corners[:, 0], corners[:, 3] - corners[:, 0])
     out /= np.linalg.norm(out, axis=1, keepdims=True)
     at = 2 * len(places) + 4 * np.arange(len(before))[:, None]
-    sides = np.concatenate([at + [0, 1, 2], at + [0, 2, 3]])
+    sides = np.concatenate([at + np.array([0, 1, 2]), at + np.array([0, 2, 3])])
     return Mesh(
         np.concatenate([front, back, corners.reshape(-1, 3)]).astype(np.float32),
         np.concatenate([normals, -normals, np.repeat(out, 4, axis=0)]).astype(np.float32),
