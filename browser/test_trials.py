@@ -3,6 +3,8 @@
 import csv
 import io
 
+from PIL import Image
+
 from browser.case import BrowserCase
 
 
@@ -75,6 +77,39 @@ class Trying(BrowserCase):
         self.wait_until_judged()
         dark, bright = self.brightness(0), self.brightness(2)
         self.assertLess(sum(dark), sum(bright))
+
+    def test_a_photograph_is_held_against_the_picture(self):
+        trials, page = self.trials, self.page
+        photograph = Image.new("RGB", (64, 64), (255, 0, 0))
+        photograph.paste((128, 128, 128), (0, 32, 64, 64))
+        out = io.BytesIO()
+        photograph.save(out, "PNG")
+        trials.get_by_role("button", name="Against a photograph").click()
+        files = {"name": "red.png", "mimeType": "image/png", "buffer": out.getvalue()}
+        trials.get_by_label("Put in a texture").set_input_files(files)
+        theirs = trials.get_by_role("button", name="The photograph: sample")
+        page.wait_for_function("() => [...document.querySelectorAll('canvas')].some(c => c.width === 64)")
+        box = theirs.bounding_box()
+        trials.get_by_role("button", name="The picture: sample").click()
+        theirs.click(position={"x": box["width"] / 2, "y": box["height"] / 4})
+        row = trials.get_by_role("row").first
+        row.get_by_text("#ff0000").wait_for()
+        row.get_by_text("DE2000").wait_for()
+        self.assertIn("greener", row.inner_text())
+        row.get_by_role("button", name="thick").click()
+        self.assertEqual(trials.get_by_label("Thick colour").input_value(), "#ff0000")
+        # By keyboard: the middle of the photograph, then of the picture.
+        theirs.focus()
+        for _ in range(10):
+            page.keyboard.press("ArrowDown")
+        page.keyboard.press("Enter")
+        trials.get_by_role("button", name="The picture: sample").focus()
+        page.keyboard.press("Enter")
+        trials.get_by_text("#808080").wait_for()
+        trials.get_by_role("tab", name="wipe").click()
+        trials.get_by_label("Edge between photograph and picture").press("ArrowRight")
+        trials.get_by_role("tab", name="flip").click()
+        trials.get_by_role("button", name="show the photograph").click()
 
     def test_two_swatches_go_into_the_interior(self):
         trials, page = self.trials, self.page

@@ -9,7 +9,7 @@ from django.test import SimpleTestCase
 from nineglass.describe import Refused
 from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.trials import DialAxis, StagesAxis, StandsUpAxis, Trial, read_trial, with_channel
-from nineglass.spectra.difference import delta_e_2000, delta_e_of, to_lab
+from nineglass.spectra.difference import delta_e_2000, delta_e_of, how_apart, to_lab
 from nineglass.trials.out import labelled, table
 from nineglass.trials.ready import ready_for
 from nineglass.trials.sheet import READABLE, Sheet
@@ -154,6 +154,11 @@ class Differences(SimpleTestCase):
         for own, other in zip((first, second), theirs, strict=True):
             np.testing.assert_allclose(to_lab(own), other, atol=0.03)
         np.testing.assert_allclose(delta_e_2000(*theirs), colour.delta_E(*theirs, method="CIE 2000"), atol=1e-6)
+
+    def test_differences_in_words(self):
+        self.assertEqual(how_apart([0.2, 0.2, 0.2], [0.2, 0.2, 0.2]), "alike")
+        self.assertRegex(how_apart([0.4, 0.2, 0.2], [0.2, 0.2, 0.2]), "lighter by .*redder by")
+        self.assertRegex(how_apart([0.1, 0.1, 0.3], [0.3, 0.3, 0.1]), "darker by .*bluer by")
 
     def test_a_worked_example(self):
         # Sharma, Wu & Dalal 2005, table 1, pairs 1, 7, 17 and 25.

@@ -1,6 +1,7 @@
 from accounts.views import SignIn, bench, enter
 from django.contrib.auth.views import LogoutView
 from django.urls import path
+from library.views import file_picture
 from materials.views import material_picture, proof_picture
 from trials.views import trial_picture, trial_table
 
@@ -15,6 +16,7 @@ urlpatterns = [
     path("enter/<str:token>/", enter),
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
+    path("files/<str:sha256>/picture.png", file_picture),
     path("materials/<uuid:material_id>/picture.jpg", material_picture),
     path("proofs/<uuid:proof_id>/picture.png", proof_picture),
     path("trials/<uuid:trial_id>/sheet.png", trial_picture),

@@ -18,7 +18,9 @@ def proof_picture(request, proof_id):
 @require_GET
 def material_picture(request, material_id):
     """The picture of a material by itself; its address changes with it."""
-    material = get_object_or_404(Material.objects.only("picture").exclude(picture=""), owner=request.user, id=material_id)
+    material = get_object_or_404(
+        Material.objects.only("picture").exclude(picture=""), owner=request.user, id=material_id
+    )
     with material.picture.open() as file:
         response = HttpResponse(file.read(), content_type="image/jpeg")
     response["Cache-Control"] = "private, max-age=31536000, immutable"

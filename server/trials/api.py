@@ -7,6 +7,7 @@ from nineglass.documents import model as documents
 from nineglass.documents import trials as documents_of_trials
 from nineglass.documents.trials import Axis, DialAxis
 from nineglass.matter.swatches import Swatch
+from nineglass.spectra.difference import delta_e_of, how_apart
 from nineglass.trials.ready import ready_for
 from ninja import Router, Schema
 from pydantic import Field
@@ -111,6 +112,33 @@ class SolvedOut(Schema):
 def solve_swatches(request, payload: SwatchesIn):
     """What absorbs so that a thin way has one colour and a thick one another."""
     return 200, services.solved(*(Swatch(one.color, one.depth) for one in (payload.first, payload.second)))
+
+
+class PairIn(Schema):
+    """Two linear colours."""
+
+    first: tuple[float, float, float]
+    second: tuple[float, float, float]
+
+
+class PairsIn(Schema):
+    pairs: list[PairIn] = Field(max_length=64)
+
+
+class DifferenceOut(Schema):
+    delta_e: float
+    """CIE DE2000."""
+    says: str
+    """What the first has to the second."""
+
+
+@router.post("differences", response=list[DifferenceOut])
+def differences(request, payload: PairsIn):
+    """How far pairs of colours are apart."""
+    return [
+        {"delta_e": delta_e_of(one.first, one.second), "says": how_apart(one.first, one.second)}
+        for one in payload.pairs
+    ]
 
 
 @router.delete("{uuid:trial_id}", response={204: None})

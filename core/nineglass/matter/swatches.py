@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nineglass.spectra.difference import delta_e_of, to_lab
+from nineglass.spectra.difference import delta_e_of, how_apart, to_lab
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
 
@@ -82,10 +82,5 @@ def solve(first: Swatch, second: Swatch) -> Solved:
 
 def _apart(wanted: Swatch, color: np.ndarray, difference: float) -> str:
     """How what comes out differs from what was wanted."""
-    lightness, *sides = to_lab(color) - to_lab(wanted.color)
-    words = [f"{'lighter' if lightness > 0 else 'darker'} by {abs(lightness):.0f}"] if abs(lightness) >= 1 else []
-    for by, names in zip(sides, (("redder", "greener"), ("yellower", "bluer")), strict=True):
-        if abs(by) >= 1:
-            words.append(f"{names[0] if by > 0 else names[1]} by {abs(by):.0f}")
-    told = ", ".join(words) or "a little off"
-    return f"The colour at {wanted.depth:g} cm cannot be met with the other: it comes out {told} (DE2000 {difference:.1f})."
+    told = f"it comes out {how_apart(color, wanted.color)} (DE2000 {difference:.1f})"
+    return f"The colour at {wanted.depth:g} cm cannot be met with the other: {told}."

@@ -48,3 +48,13 @@ def _cos(degrees):
 def delta_e_of(first, second) -> float:
     """Difference of two linear colours."""
     return float(delta_e_2000(to_lab(first), to_lab(second)))
+
+
+def how_apart(first, second) -> str:
+    """What a linear colour has to another, in words: "lighter by 4, yellower by 2"."""
+    lightness, *sides = to_lab(first) - to_lab(second)
+    words = [f"{'lighter' if lightness > 0 else 'darker'} by {abs(lightness):.0f}"] if abs(lightness) >= 1 else []
+    for by, names in zip(sides, (("redder", "greener"), ("yellower", "bluer")), strict=True):
+        if abs(by) >= 1:
+            words.append(f"{names[0] if by > 0 else names[1]} by {abs(by):.0f}")
+    return ", ".join(words) or "alike"

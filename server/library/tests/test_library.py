@@ -150,6 +150,13 @@ class Library(TestCase):
         made = self.put("texture", out.getvalue(), "grey.png")
         self.assertEqual(made.status_code, 201, made.content)
         self.assertEqual(made.json()["facts"], {"width": 9, "height": 6, "linear": False})
+        path = f"/files/{made.json()['sha256']}/picture.png"
+        shown = Image.open(BytesIO(self.client.get(path).content))
+        self.assertEqual((shown.size, shown.getpixel((0, 0))), ((9, 6), (188, 188, 188)))
+        self.client.force_login(get_user_model().objects.create_user("stranger"))
+        self.assertEqual(self.client.get(path).status_code, 404)
+        self.client.logout()
+        self.assertNotEqual(self.client.get(path).status_code, 200)
         # IEC 61966-2-1: 188 of 255 is 0.503 of linear light; read as data it stays 0.737.
         np.testing.assert_allclose(picture_file(made.json()["sha256"], "sRGB"), 0.5029, atol=1e-3)
         np.testing.assert_allclose(picture_file(made.json()["sha256"], "data"), 188 / 255, atol=1e-3)

@@ -90,3 +90,13 @@ class Kept(TestCase):
         refused = self.post("solve", {"first": thin, "second": thick | {"depth": 0.5}})
         self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "second.depth"))
         self.assertEqual(self.post("solve", {"first": thin, "second": thick | {"depth": -1}}).status_code, 422)
+
+    def test_how_far_colours_are_apart(self):
+        pairs = [
+            {"first": [0.2, 0.2, 0.2], "second": [0.2, 0.2, 0.2]},
+            {"first": [0.5, 0.1, 0.1], "second": [0.1, 0.1, 0.5]},
+        ]
+        same, other = self.post("differences", {"pairs": pairs}).json()
+        self.assertEqual((same["delta_e"], same["says"]), (0, "alike"))
+        self.assertGreater(other["delta_e"], 20)
+        self.assertIn("redder", other["says"])

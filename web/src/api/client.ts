@@ -69,6 +69,7 @@ export type StagesAxis = Schemas["StagesAxis"];
 export type StandsUpAxis = Schemas["StandsUpAxis"];
 export type MaterialLine = Schemas["MaterialLine"];
 export type Kept = Schemas["TrialOut"];
+export type Difference = Schemas["DifferenceOut"];
 export type Solved = Schemas["SolvedOut"];
 export type Ready = Schemas["ReadyOut"];
 export type Preparing = Schemas["Preparing"];

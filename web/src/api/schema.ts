@@ -371,6 +371,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/trials/differences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Differences
+         * @description How far pairs of colours are apart.
+         */
+        post: operations["trials_api_differences"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/trials/{trial_id}": {
         parameters: {
             query?: never;
@@ -1814,6 +1834,36 @@ export interface components {
         SwatchesIn: {
             first: components["schemas"]["SwatchIn"];
             second: components["schemas"]["SwatchIn"];
+        };
+        /** DifferenceOut */
+        DifferenceOut: {
+            /** Delta E */
+            delta_e: number;
+            /** Says */
+            says: string;
+        };
+        /**
+         * PairIn
+         * @description Two linear colours.
+         */
+        PairIn: {
+            /** First */
+            first: [
+                number,
+                number,
+                number
+            ];
+            /** Second */
+            second: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** PairsIn */
+        PairsIn: {
+            /** Pairs */
+            pairs: components["schemas"]["PairIn"][];
         };
         /**
          * Substance
@@ -3565,6 +3615,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    trials_api_differences: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceOut"][];
                 };
             };
         };

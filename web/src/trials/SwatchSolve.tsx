@@ -1,24 +1,17 @@
 import { useEffect, useState } from "react";
 import { useCatalogue } from "../api/catalogue";
-import { api, type Rgb, type Solved, wordsOf } from "../api/client";
+import { api, type Solved, wordsOf } from "../api/client";
 import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
 import { withBand } from "../section/order";
 import { fromHex, toHex } from "../ui/colors";
 import { tell } from "../ui/told";
 import { NumberField } from "./NumberField";
-
-interface Swatch {
-  color: Rgb;
-  depth: number;
-}
-
-const THIN: Swatch = { color: [0.96, 0.74, 0.49], depth: 0.5 };
-const THICK: Swatch = { color: [0.52, 0.1, 0.0], depth: 4 };
+import { changeSwatch, useSwatches } from "./swatches";
 
 /** A thin and a thick colour, each with its depth, and the absorption that has both. */
 export function SwatchSolve() {
   const catalogue = useCatalogue();
-  const [swatches, setSwatches] = useState<[Swatch, Swatch]>([THIN, THICK]);
+  const swatches = useSwatches((s) => s.swatches);
   const [solved, setSolved] = useState<Solved>();
   const [fault, setFault] = useState("");
   const [first, second] = swatches;
@@ -50,8 +43,6 @@ export function SwatchSolve() {
     }));
     tell("The interior absorbs as the two swatches say; the ladder shows both.");
   };
-  const change = (i: number, about: Partial<Swatch>) =>
-    setSwatches(swatches.map((one, k) => (k === i ? { ...one, ...about } : one)) as [Swatch, Swatch]);
   return (
     <section aria-label="Two swatches">
       <h2 className="font-semibold">Two swatches</h2>
@@ -62,13 +53,13 @@ export function SwatchSolve() {
             className="h-6 w-9 border border-base-content"
             aria-label={i ? "Thick colour" : "Thin colour"}
             value={toHex(one.color)}
-            onChange={(e) => change(i, { color: fromHex(e.target.value) ?? one.color })}
+            onChange={(e) => changeSwatch(i, { color: fromHex(e.target.value) ?? one.color })}
           />
           at
           <NumberField
             label={i ? "Thick depth" : "Thin depth"}
             value={one.depth}
-            onChange={(depth) => change(i, { depth })}
+            onChange={(depth) => changeSwatch(i, { depth })}
           />
           cm
           {solved && (

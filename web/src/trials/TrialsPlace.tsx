@@ -8,6 +8,7 @@ import { tell } from "../ui/told";
 import { AxisChooser, type Wanted } from "./AxisChooser";
 import { type Axis, axisOf, MOST_ALONG, turnables } from "./axes";
 import { KeptTrials } from "./KeptTrials";
+import { Reference } from "./Reference";
 import { beginRun, type Run, sizeOf, useRun } from "./run";
 import { SheetOfPictures } from "./SheetOfPictures";
 import { SwatchSolve } from "./SwatchSolve";
@@ -27,6 +28,7 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
   const keptStages = useDocuments((s) => s.keptStages);
   const [across, setAcross] = useState<Wanted>();
   const [down, setDown] = useState<Wanted>();
+  const [against, holdAgainst] = useState(false);
   const run = useRun((s) => s.run);
   const { data: ready = [] } = useQuery({
     queryKey: ["ready", material.section],
@@ -42,8 +44,10 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
     const one = all.find(({ key }) => key === wanted?.key);
     return wanted && one && axisOf(one, wanted.low, wanted.high, wanted.count);
   };
-  const make = (name: string, first: Axis, second: Axis | null, before?: Kept["means"]) =>
+  const make = (name: string, first: Axis, second: Axis | null, before?: Kept["means"]) => {
+    holdAgainst(false);
     live()?.trial(beginRun(name, first, second, before));
+  };
   const makeChosen = () => {
     const [first, second] = [axis(across), axis(down)];
     if (!first) tell("Choose what is turned across first.");
@@ -105,6 +109,9 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
         <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" onClick={makeChosen}>
           Make the {down ? "sheet" : "strip"}
         </button>
+        <button type="button" className="btn btn-sm" aria-pressed={against} onClick={() => holdAgainst(!against)}>
+          {against ? "Back to the trials" : "Against a photograph"}
+        </button>
         <SwatchSolve />
         <KeptTrials
           kept={kept}
@@ -112,7 +119,9 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
           onGone={() => queries.invalidateQueries({ queryKey: ["trials", id] })}
         />
       </div>
-      {run ? (
+      {against ? (
+        <Reference />
+      ) : run ? (
         <SheetOfPictures run={run} onKeep={keep} onLay={(k) => lay(run, k)} onStop={() => live()?.leaveTrial()} />
       ) : (
         <p className="m-auto max-w-80 text-center text-[var(--mute)]">
