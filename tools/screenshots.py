@@ -108,6 +108,29 @@ def render_before_after() -> None:
     save_sheet("settled", pairs, BESIDE_COLUMNS)
 
 
+ALL_PICTURED = "() => { const all = [...document.querySelectorAll('[aria-label=Materials] li')]; return all.length > 20 && all.slice(0, 24).every(one => one.querySelector('img')?.naturalWidth) }"
+
+
+def photograph() -> dict:
+    """A made-up photograph of the net float, a little yellower than it is, as a file to put in."""
+    import json
+
+    from nineglass.documents.model import Material, Stage, read
+    from nineglass.picture.display import encoded
+    from nineglass.trace.film import Film
+    from nineglass.trace.render import Tracer
+    from nineglass.trace.scene import build_set
+
+    material, stage = (
+        json.loads((ROOT / "demo" / f"{file}.json").read_text()) for file in ("net-float", "window-bench")
+    )
+    material["section"]["bands"][1]["dials"]["transmission_color"] = [0.62, 0.78, 0.5]
+    the_set, film = build_set(read(Material, material), read(Stage, stage)), Film(512, 512)
+    Tracer(2).render(the_set, film, 0, 40)
+    picture = encoded(shown(film, the_set), "PNG")
+    return {"name": "float on the bench.png", "mimeType": "image/png", "buffer": picture}
+
+
 def main() -> None:
     import django
 
@@ -119,6 +142,8 @@ def main() -> None:
     from browser.case import BrowserCase
 
     class Shots(BrowserCase):
+        makes_portraits = True
+
         def runTest(self):
             page = self.page
             page.set_default_timeout(400_000)
@@ -172,13 +197,6 @@ def main() -> None:
                     page.get_by_role("tab", name="Slab").click()
                 if file:
                     page.screenshot(path=SHOTS / f"{file}.png")
-            page.locator(".react-flow__pane").click(position={"x": 20, "y": 640})
-            thickness = page.get_by_role("article", name="Oxide thickness")
-            thickness.locator("header").click()
-            page.keyboard.press("h")
-            page.get_by_test_id("held").wait_for()
-            page.screenshot(path=SHOTS / "held-up.png")
-            page.keyboard.press("h")
             page.get_by_role("region", name="Temper").get_by_role("slider", name="Index").focus()
             page.keyboard.press("b")
             page.get_by_text("All seven are even").wait_for()
@@ -188,10 +206,8 @@ def main() -> None:
             page.wait_for_timeout(2500)
             self.wait_for_picture(samples=16)
             page.locator("[data-slip=nacre_use] header").click()
-            page.wait_for_timeout(500)
-            page.screenshot(path=SHOTS / "module.png")
+            page.locator("[data-slip=nacre_use].chosen").wait_for()
             page.keyboard.press("o")
-            page.wait_for_timeout(1500)
             page.locator("[data-slip=thick] header").click()
             page.wait_for_timeout(500)
             page.screenshot(path=SHOTS / "module-open.png")
@@ -201,9 +217,24 @@ def main() -> None:
             page.screenshot(path=SHOTS / "finder.png")
             page.keyboard.press("Escape")
             page.get_by_role("link", name="Library").click()
-            page.get_by_role("button", name="Diamond").click()
-            page.wait_for_timeout(1000)
+            page.wait_for_function(ALL_PICTURED)
+            page.get_by_role("region", name="Materials").get_by_role("button", name="Jade").click()
             page.screenshot(path=SHOTS / "library.png")
+            page.get_by_label("material").first.select_option(label="Net float")
+            page.get_by_role("link", name="Trials").click()
+            page.get_by_role("button", name="Hue against depth").click()
+            page.get_by_text("all can be judged").wait_for()
+            page.screenshot(path=SHOTS / "trials.png")
+            page.get_by_role("button", name="Against a photograph").click()
+            page.get_by_label("Put in a texture").set_input_files(photograph())
+            page.wait_for_function("() => [...document.querySelectorAll('canvas')].some(c => c.width === 512)")
+            for place in ((0.5, 0.6), (0.2, 0.9), (0.42, 0.33)):
+                for name in ("The picture: sample", "The photograph: sample"):
+                    shown = page.get_by_role("button", name=name)
+                    box = shown.bounding_box()
+                    shown.click(position={"x": box["width"] * place[0], "y": box["height"] * place[1]})
+            page.get_by_text("DE2000").nth(2).wait_for()
+            page.screenshot(path=SHOTS / "against.png")
             page.get_by_role("link", name="Bench").click()
             page.get_by_label("material").first.select_option(label="Signal prism")
             page.get_by_label("stage").select_option(label="Prism in a slit of sun")

@@ -2,6 +2,7 @@
 
 import csv
 import io
+from unittest import mock
 
 import colour
 import numpy as np
@@ -127,6 +128,16 @@ class Pictures(SimpleTestCase):
         # Beer's law: the deeper the dial, the less is absorbed.
         means = [self.sheet.mean(k) for k in range(3)]
         self.assertTrue(means[0][0] < means[1][0] < means[2][0], means)
+
+    def test_a_large_sheet_holds_few_sets_and_is_as_if_it_held_all(self):
+        with mock.patch("nineglass.trials.sheet.MOST_SETS", 2):
+            few = Sheet(self.trial, side=32)
+            for _ in range(6):
+                few.step(TRACER)
+            self.assertEqual(len(few.sets), 2)
+        for _ in range(6):
+            self.sheet.step(TRACER)
+        np.testing.assert_allclose(few.mean(0), self.sheet.mean(0), rtol=1e-5)
 
     def test_a_sheet_and_a_table_with_labels(self):
         pictures = [np.full((32, 32, 3), 40 * k, np.uint8) for k in range(3)]

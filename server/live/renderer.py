@@ -330,7 +330,7 @@ class Bench:
         """One round of one picture of a row."""
         row = self.row
         k, linear = row.sheet.step(tracer, pressed, self.settings.most_bounces)
-        pixels = VIEWS[self.stage.view](linear, row.sheet.exposure(k))
+        pixels = VIEWS[self.stage.view](linear, row.sheet.exposures[k])
         if isinstance(row, TrialRun):
             row.pictures[k] = pixels
         if row.sheet.done:

@@ -30,6 +30,9 @@ STUCK_S = 8.0
 
 LOOKS_EVERY_S = 0.5
 MOST_WISHES_A_MINUTE = 30
+WISHES = {"keep": "wishes", "keep_trial": "trial_wishes"}
+"""Where what is asked to be kept is remembered, by its message."""
+
 MOST_DEATHS = 2
 """How often the renderer may end over one document that gave no picture, before that is set aside."""
 
@@ -45,6 +48,8 @@ class Session:
     """How often the renderer ended while it worked on that, before it gave a picture."""
     wishes: set[str] = field(default_factory=set)
     """Proofs that are waited for."""
+    trial_wishes: set[str] = field(default_factory=set)
+    """Trials that are to be kept: what is made of them ends with the renderer."""
     wished_at: deque[float] = field(default_factory=deque)
     """When the wishes of the last minute came."""
 
@@ -118,21 +123,22 @@ class Supervisor:
                 await self._refuse(known, message["sequence"])
                 return
             known.shown, known.deaths = message, 0
-        elif message["type"] == "keep" and not await self._takes_wish(known, message["request"]):
+        elif message["type"] in WISHES and not await self._takes_wish(known, message):
             return
         await self._tell(message)
 
     @staticmethod
-    async def _takes_wish(known: Session, request: str) -> bool:
-        """Whether a bench may wish for one more proof; it is told when not."""
+    async def _takes_wish(known: Session, message: dict) -> bool:
+        """Whether a bench may wish for one more to be kept; it is told when not."""
+        request = message["request"]
         now = asyncio.get_running_loop().time()
         while known.wished_at and known.wished_at[0] < now - 60:
             known.wished_at.popleft()
         if len(known.wished_at) < MOST_WISHES_A_MINUTE:
             known.wished_at.append(now)
-            known.wishes.add(request)
+            getattr(known, WISHES[message["type"]]).add(request)
             return True
-        says = f"{MOST_WISHES_A_MINUTE} proofs in a minute are the most"
+        says = f"{MOST_WISHES_A_MINUTE} in a minute are the most"
         await known.outbox.put({"type": "not_kept", "sequence": 0, "request": request, "says": says}, b"")
         return False
 
@@ -220,8 +226,9 @@ class Supervisor:
         self._be_patient(SILENT_S if header.get("seconds", 0) < STUCK_S else 0)
 
     def _note(self, session: Session, header: dict) -> None:
-        if header["type"] in ("proof", "not_kept"):
+        if header["type"] in ("proof", "trial_made", "not_kept"):
             session.wishes.discard(header["request"])
+            session.trial_wishes.discard(header["request"])
         elif header["type"] == "frame" and not header["coarse"]:
             session.deaths = 0
             self._gave_pictures = True
@@ -233,6 +240,10 @@ class Supervisor:
             if session.shown and self._turn == (name, shows):
                 session.deaths += 1
             await session.outbox.put({"type": "restarted", "sequence": shows}, b"")
+            for request in session.trial_wishes:
+                lost = {"type": "not_kept", "sequence": shows, "request": request, "says": "its pictures are gone"}
+                await session.outbox.put(lost, b"")
+            session.trial_wishes.clear()
             if session.deaths >= MOST_DEATHS:
                 self._set_aside.add(_digest(session.shown))
                 await self._refuse(session, shows)

@@ -74,19 +74,19 @@ def _make_all() -> int:
 
     while warm.progress()[0] < warm.progress()[1]:
         time.sleep(LOOKS_AGAIN_S)
-    tracer, made, left_out = Tracer(1), 0, set()
-    while material := _next(left_out):
+    tracer, made = Tracer(1), 0
+    while material := _next():
         try:
             make(material, tracer)
             made += 1
         except Exception:
             log.exception("the picture of material %s could not be made", material.id)
-            left_out.add(material.id)
+            Material.objects.filter(id=material.id).update(pictured=material.revision)
     return made
 
 
-def _next(left_out: set) -> Material | None:
-    waiting = Material.objects.filter(deleted_at=None).exclude(pictured=F("revision")).exclude(id__in=left_out)
+def _next() -> Material | None:
+    waiting = Material.objects.filter(deleted_at=None).exclude(pictured=F("revision"))
     return waiting.order_by("pictured", "-saved_at").first()
 
 

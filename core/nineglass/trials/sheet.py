@@ -1,5 +1,7 @@
 """The pictures of a trial, made evenly: all are soon readable, and settle together."""
 
+from collections import OrderedDict
+
 import numpy as np
 
 from nineglass.documents.trials import Trial
@@ -16,14 +18,19 @@ READABLE, QUIET = 0.08, 0.04
 """Noise left in a picture at which it can be judged, and at which it is done."""
 
 
+MOST_SETS = 24
+"""How many cells are held ready; others are built again when their turn comes."""
+
+
 class Sheet:
-    """The cells of a trial row by row, each with its film; a cell is built when it is first worked on."""
+    """The cells of a trial row by row, each with its film; a cell is built when it is worked on."""
 
     def __init__(self, trial: Trial, side: int = SIDE):
         """Raises Refused when a value cannot be set."""
         self.documents = [trial.cell(row, column) for row in range(trial.rows) for column in range(trial.columns)]
         self.side = side
-        self.sets: list[Set | None] = [None] * len(self.documents)
+        self.sets: OrderedDict[int, Set] = OrderedDict()
+        self.exposures = [0.0] * len(self.documents)
         self.films = [Film(side, side) for _ in self.documents]
         self.rounds = [0] * len(self.documents)
         self.noise = [1.0] * len(self.documents)
@@ -39,12 +46,13 @@ class Sheet:
 
     def set_of(self, k: int) -> Set:
         """The set of a cell; what is the same as in the one that was built before is taken over."""
-        if self.sets[k] is None:
+        if k not in self.sets:
             self.sets[k] = self._built = build_set(*self.documents[k], before=self._built)
+            self.exposures[k] = self._built.exposure
+            if len(self.sets) > MOST_SETS:
+                self.sets.popitem(last=False)
+        self.sets.move_to_end(k)
         return self.sets[k]
-
-    def exposure(self, k: int) -> float:
-        return self.set_of(k).exposure
 
     def _next(self) -> int | None:
         """The picture to work on: of those that cannot be judged yet, and then of all, the one with the fewest samples."""
@@ -56,12 +64,12 @@ class Sheet:
         k = self._next()
         film, samples = self.films[k], ROUNDS[self.rounds[k]]
         tracer.render(self.set_of(k), film, film.samples(), samples, most_bounces=most_bounces, stopped=stopped)
-        picture, self.noise[k] = Shot.of(film, self.exposure(k)).smoothed()
+        picture, self.noise[k] = Shot.of(film, self.exposures[k]).smoothed()
         self.rounds[k] += 1
         return k, picture
 
     def mean(self, k: int) -> list[float]:
         """Linear mean colour of the middle of a picture, exposed."""
         quarter = self.side // 4
-        middle = self.films[k].rgb()[quarter:-quarter, quarter:-quarter] * 2.0 ** self.exposure(k)
+        middle = self.films[k].rgb()[quarter:-quarter, quarter:-quarter] * 2.0 ** self.exposures[k]
         return [float(v) for v in middle.mean(axis=(0, 1))]

@@ -28,9 +28,9 @@ export function MaterialPicker({ materials, id, onOpen }: MaterialPickerProps) {
       <button
         type="button"
         className="block h-7 w-7 overflow-hidden border border-[#777]"
-        aria-label="Materials by their pictures"
+        aria-label="All by their pictures"
         aria-expanded={isOpen}
-        title="Materials by their pictures"
+        title="All by their pictures"
         onClick={() => setOpen(!isOpen)}
       >
         {own?.picture && <MaterialPicture of={own} />}
@@ -39,12 +39,12 @@ export function MaterialPicker({ materials, id, onOpen }: MaterialPickerProps) {
         <div
           className="absolute top-9 left-0 z-40 w-[26rem] border border-base-content bg-base-100 p-2 text-base-content"
           role="dialog"
-          aria-label="Materials by their pictures"
+          aria-label="All by their pictures"
         >
           <input
             className="input input-xs mb-2 w-full bg-transparent"
             placeholder="a word, a colour: greenish, dark"
-            aria-label="Seek a material"
+            aria-label="Seek by word or colour"
             // biome-ignore lint/a11y/noAutofocus: it was just asked for
             autoFocus
             value={sought}

@@ -255,6 +255,7 @@ export class LivePicture {
     socket.onmessage = (event) => this.hear(event.data as ArrayBuffer);
     socket.onclose = (event) => {
       for (const request of this.wishes.keys()) this.disappoint(request, "the connection was lost");
+      leaveRun();
       if (this.closed) return;
       if (event.code in FOR_GOOD) {
         useLive.setState({ state: "refused", why: FOR_GOOD[event.code] });
@@ -334,6 +335,7 @@ export class LivePicture {
         useLive.setState({ preparing: said.done < said.of ? said : undefined });
         break;
       case "restarted":
+        leaveRun();
         useLive.setState({ state: "restarted" });
     }
   }

@@ -10,7 +10,11 @@ export function fetchPicturesAhead(all: MaterialLine[]): void {
 /** The picture of a material by itself; hatched as long as it is not made. */
 export function MaterialPicture({ of }: { of: Pick<MaterialLine, "picture" | "is_current"> }) {
   if (!of.picture)
-    return <span className="grid aspect-square w-full place-items-center bg-[var(--mat)] text-white">being made</span>;
+    return (
+      <span className="grid aspect-square w-full place-items-center bg-[var(--mat)] text-white">
+        {of.is_current ? "no picture" : "being made"}
+      </span>
+    );
   return (
     <img
       src={of.picture}

@@ -172,7 +172,7 @@ export function Reference() {
                   <span className="figures">{toHex(color)}</span>
                 </td>
               ))}
-              <td className="figures whitespace-nowrap">
+              <td className="figures whitespace-nowrap pr-3">
                 {differences[i] && `DE2000 ${differences[i].delta_e.toFixed(1)}`}
               </td>
               <td>{differences[i]?.says}</td>
