@@ -4,7 +4,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from nineglass.documents.bands.interior import CURVE
 from nineglass.documents.model import Material, read
-from nineglass.matter.swatches import MET, Swatch, solve
+from nineglass.matter.swatches import BAND, MET, Swatch, solve
 from nineglass.spectra.difference import delta_e_of
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 
@@ -57,6 +57,6 @@ class Solving(SimpleTestCase):
 
     def test_it_goes_to_an_interior_as_a_curve(self):
         found = solve(Swatch((0.9, 0.6, 0.2), THIN), Swatch((0.5, 0.05, 0.0), THICK))
-        dials = {"absorption": CURVE, "transmittance": found.transmittance, "transmission_depth": found.depth}
-        bands = [{"id": "interface", "kind": "interface"}, {"id": "interior", "kind": "interior", "dials": dials}]
-        self.assertEqual(len(read(Material, {"section": {"bands": bands}}).section.bands), 2)
+        bands = [{"id": "interface", "kind": "interface"}, {"id": "own", "kind": BAND, "dials": found.dials}]
+        material = read(Material, {"section": {"bands": bands}})
+        self.assertEqual(material.section.bands[1].dials["absorption"], CURVE)

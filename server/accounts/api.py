@@ -1,5 +1,6 @@
 from nineglass import catalogue
 from nineglass.describe import Dial, Port, Rules
+from nineglass.documents.families import FAMILIES
 from nineglass.documents.model import Lamp, Material, ModuleFile, Part, Settings, Slip, Stage, plain_documents, read
 from ninja import Router, Schema
 
@@ -75,6 +76,8 @@ class CatalogueOut(Schema):
     views: list[ViewOut]
     shapes: list[ShapeOut]
     stops: list[StopOut]
+    families: list[str]
+    """Of matter, in the order of the trade."""
     plain: PlainOut
 
 
@@ -96,4 +99,4 @@ def save_settings(request, payload: Settings):
 
 @router.get("catalogue", response=CatalogueOut)
 def whole_catalogue(request):
-    return catalogue.as_json() | {"plain": plain_documents()}
+    return catalogue.as_json() | {"families": FAMILIES, "plain": plain_documents()}

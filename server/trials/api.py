@@ -1,12 +1,12 @@
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Any
 from uuid import UUID
 
 from library.api import FaultsOut
 from nineglass.documents import model as documents
 from nineglass.documents import trials as documents_of_trials
 from nineglass.documents.trials import Axis, DialAxis
-from nineglass.matter.swatches import Swatch
+from nineglass.matter.swatches import BAND, Swatch
 from nineglass.spectra.difference import delta_e_of, how_apart
 from nineglass.trials.ready import ready_for
 from ninja import Router, Schema
@@ -101,8 +101,9 @@ class SwatchesIn(Schema):
 class SolvedOut(Schema):
     """Absorption of two swatches; of each what it comes out as, and how far that is (CIE DE2000)."""
 
-    transmittance: list[tuple[float, float]]
-    depth: float
+    band: str = BAND
+    """The kind of band that it goes into, with these dials."""
+    dials: dict[str, Any]
     colors: list[tuple[float, float, float]]
     differences: list[float]
     says: list[str]

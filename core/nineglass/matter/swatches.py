@@ -13,6 +13,9 @@ LEAST = 1e-4
 SMOOTH = 0.35
 """How much a bend of the curve weighs against a difference of a swatch of one L*a*b* unit; by trial, see the round trips in the tests."""
 
+BAND = "interior"
+"""The kind of band that what is found goes into."""
+
 MET = 1.0
 """CIE DE2000 up to which a swatch counts as met."""
 
@@ -39,6 +42,16 @@ class Solved:
     """CIE DE2000 of each."""
     says: list[str]
     """What cannot be met, in words."""
+
+    @property
+    def dials(self) -> dict:
+        """Those of an interior that absorbs so."""
+        return {
+            "absorption": "curve",
+            "transmittance": self.transmittance,
+            "transmission_depth": self.depth,
+            "concentration": 1.0,
+        }
 
     def sigma(self) -> np.ndarray:
         """(401,) absorption per cm."""

@@ -85,7 +85,7 @@ class Kept(TestCase):
     def test_two_swatches_are_solved(self):
         thin, thick = {"color": [0.9, 0.6, 0.2], "depth": 0.5}, {"color": [0.5, 0.05, 0.0], "depth": 3}
         found = self.post("solve", {"first": thin, "second": thick}).json()
-        self.assertEqual(found["depth"], 0.5)
+        self.assertEqual((found["band"], found["dials"]["transmission_depth"]), ("interior", 0.5))
         self.assertEqual(len(found["colors"]), 2)
         refused = self.post("solve", {"first": thin, "second": thick | {"depth": 0.5}})
         self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "second.depth"))

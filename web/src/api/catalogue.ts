@@ -1,7 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Catalogue, type DialAbout, type DialValue, type Kind, type PortType } from "./client";
 
-const LOADING = { kinds: [], conversions: [], gradients: [], views: [], shapes: [], stops: [] } as unknown as Catalogue;
+const LOADING = {
+  kinds: [],
+  conversions: [],
+  gradients: [],
+  views: [],
+  shapes: [],
+  stops: [],
+  families: [],
+} as unknown as Catalogue;
 
 let loaded = LOADING;
 

@@ -631,6 +631,8 @@ export interface components {
             shapes: components["schemas"]["ShapeOut"][];
             /** Stops */
             stops: components["schemas"]["StopOut"][];
+            /** Families */
+            families: string[];
             plain: components["schemas"]["PlainOut"];
         };
         /** ConversionOut */
@@ -1798,13 +1800,15 @@ export interface components {
          * @description Absorption of two swatches; of each what it comes out as, and how far that is (CIE DE2000).
          */
         SolvedOut: {
-            /** Transmittance */
-            transmittance: [
-                number,
-                number
-            ][];
-            /** Depth */
-            depth: number;
+            /**
+             * Band
+             * @default interior
+             */
+            band: string;
+            /** Dials */
+            dials: {
+                [key: string]: unknown;
+            };
             /** Colors */
             colors: [
                 number,

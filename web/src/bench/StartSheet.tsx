@@ -1,8 +1,10 @@
 import { useState } from "react";
+import { useCatalogue } from "../api/catalogue";
 import { useMaterials } from "../api/queries";
 import { MaterialPicture } from "../library/MaterialPicture";
 import { familiesOf } from "../library/sought";
 import { Sheet } from "../ui/Sheet";
+import { Tabs } from "../ui/Tabs";
 
 interface StartSheetProps {
   onClose: () => void;
@@ -15,7 +17,7 @@ const EACH = 3;
 /** How an empty bench begins: a family, then one of a few finished materials of it, as a copy. */
 export function StartSheet({ onClose, onPlain, onStart }: StartSheetProps) {
   const { data: all = [] } = useMaterials();
-  const families = familiesOf(all);
+  const families = familiesOf(useCatalogue().families, all);
   const [family, setFamily] = useState(families[0]);
   const offered = all.filter((one) => one.family === family).slice(0, EACH);
   const take = (act: () => void) => {
@@ -24,20 +26,7 @@ export function StartSheet({ onClose, onPlain, onStart }: StartSheetProps) {
   };
   return (
     <Sheet title="Begin with" onClose={onClose}>
-      <div role="tablist" aria-label="Families" className="mb-2 flex flex-wrap gap-x-3">
-        {families.map((one) => (
-          <button
-            type="button"
-            key={one}
-            role="tab"
-            aria-selected={one === family}
-            className="min-h-6"
-            onClick={() => setFamily(one)}
-          >
-            <span className={one === family ? "marked" : "hover:underline"}>{one}</span>
-          </button>
-        ))}
-      </div>
+      <Tabs label="Families" words={families} chosen={family} onChoose={setFamily} className="mb-2" />
       <div className="grid grid-cols-3 gap-2">
         {offered.map((one) => (
           <button

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { KeptModule } from "../api/client";
+import { Tabs } from "../ui/Tabs";
 import { Materials } from "./Materials";
 import { Modules } from "./Modules";
 import { Scatterers } from "./Scatterers";
@@ -17,20 +18,13 @@ export function Library({ onPlace, onOpen }: LibraryProps) {
   const [shelf, setShelf] = useState<(typeof SHELVES)[number]>("materials");
   return (
     <div className="flex h-full flex-col bg-base-100 text-base-content">
-      <div role="tablist" aria-label="Shelves" className="flex gap-4 border-b border-base-content px-3 py-1.5">
-        {SHELVES.map((one) => (
-          <button
-            type="button"
-            key={one}
-            role="tab"
-            aria-selected={one === shelf}
-            className="min-h-6"
-            onClick={() => setShelf(one)}
-          >
-            <span className={one === shelf ? "marked" : "hover:underline"}>{one}</span>
-          </button>
-        ))}
-      </div>
+      <Tabs
+        label="Shelves"
+        words={SHELVES}
+        chosen={shelf}
+        onChoose={setShelf}
+        className="border-b border-base-content px-3 py-1.5"
+      />
       <div className="min-h-0 grow">
         {shelf === "materials" && <Materials onOpen={onOpen} />}
         {shelf === "substances" && <Substances />}

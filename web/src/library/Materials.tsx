@@ -1,9 +1,11 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { useCatalogue } from "../api/catalogue";
 import { api, type MaterialLine, wordsOf } from "../api/client";
 import { useMaterials } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { copyOfKept } from "../bench/saving";
+import { Tabs } from "../ui/Tabs";
 import { tell } from "../ui/told";
 import { MaterialPicture } from "./MaterialPicture";
 import { Seek } from "./Seek";
@@ -12,6 +14,7 @@ import { familiesOf, isSought } from "./sought";
 /** The finished materials with their pictures: sought, opened, copied, tagged, put away and brought back. */
 export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
   const queries = useQueryClient();
+  const { families } = useCatalogue();
   const onBench = useDocuments((s) => s.id);
   const { data: all = [] } = useMaterials();
   const [sought, setSought] = useState("");
@@ -62,20 +65,13 @@ export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
         shown={shown.length}
         of={all.length}
       />
-      <div role="tablist" aria-label="Families" className="flex flex-wrap gap-x-3 border-b border-base-300 px-3 py-1">
-        {["", ...familiesOf(all)].map((one) => (
-          <button
-            type="button"
-            key={one}
-            role="tab"
-            aria-selected={one === family}
-            className="min-h-6"
-            onClick={() => setFamily(one)}
-          >
-            <span className={one === family ? "marked" : "hover:underline"}>{one || "all"}</span>
-          </button>
-        ))}
-      </div>
+      <Tabs
+        label="Families"
+        words={["", ...familiesOf(families, all)]}
+        chosen={family}
+        onChoose={setFamily}
+        className="border-b border-base-300 px-3 py-1"
+      />
       <ul className="grid min-h-0 grow auto-rows-max grid-cols-[repeat(auto-fill,minmax(112px,1fr))] gap-2.5 overflow-y-auto p-3">
         {shown.map((one) => (
           <li key={one.id}>

@@ -14,8 +14,7 @@ export function isSought(one: MaterialLine, sought: string): boolean {
     .every((word) => known.includes(word) || known.includes(stem(word)));
 }
 
-/** The families that there are, in the order of the trade. */
-export function familiesOf(all: MaterialLine[]): string[] {
-  const order = ["glass", "liquid", "gem", "fibre", "subsurface", "volume", "flame", "film", "coat and flake"];
-  return order.filter((family) => all.some((one) => one.family === family));
+/** The families of which there is something, in the order of the trade. */
+export function familiesOf(families: string[], all: MaterialLine[]): string[] {
+  return families.filter((family) => all.some((one) => one.family === family));
 }

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { api, type DialAbout, type Difference, type Rgb } from "../api/client";
 import { toHex } from "../ui/colors";
 import { FileDial } from "../ui/FileDial";
+import { Tabs } from "../ui/Tabs";
 import { NumberField } from "./NumberField";
 import { colorAt, drawGained, whiteOf } from "./sampling";
 import { changeSwatch } from "./swatches";
@@ -92,20 +93,7 @@ export function Reference() {
         <div className="w-56">
           <FileDial about={ABOUT} value={file} onChange={setFile} />
         </div>
-        <span role="tablist" aria-label="How the two are shown" className="flex gap-3">
-          {WAYS.map((one) => (
-            <button
-              type="button"
-              key={one}
-              role="tab"
-              aria-selected={one === way}
-              className="min-h-6"
-              onClick={() => setWay(one)}
-            >
-              <span className={one === way ? "marked" : "hover:underline"}>{one}</span>
-            </button>
-          ))}
-        </span>
+        <Tabs label="How the two are shown" words={WAYS} chosen={way} onChoose={setWay} />
         <span className="flex items-center gap-1">
           stops <NumberField label="Stops of the photograph" value={stops} onChange={setStops} />
         </span>

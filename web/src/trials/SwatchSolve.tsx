@@ -1,6 +1,6 @@
 import { useEffect, useState } from "react";
 import { useCatalogue } from "../api/catalogue";
-import { api, type Solved, wordsOf } from "../api/client";
+import { api, type Band, type Solved, wordsOf } from "../api/client";
 import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
 import { withBand } from "../section/order";
 import { fromHex, toHex } from "../ui/colors";
@@ -28,18 +28,17 @@ export function SwatchSolve() {
   }, [first, second]);
   const put = () => {
     if (!solved) return;
-    const { transmittance, depth } = solved;
-    const dials = { absorption: "curve", transmittance, transmission_depth: depth, concentration: 1 };
+    const { band, dials } = solved;
     const { bands } = useDocuments.getState().material.section;
-    const own = bands.find((band) => band.kind === "interior");
+    const own = bands.find((one) => one.kind === band);
     const next = own
-      ? bands.map((band) => (band === own ? { ...band, on: true, dials: { ...band.dials, ...dials } } : band))
-      : withBand(catalogue, bands, blankBand("interior", "interior", dials));
-    if (!next) return tell("This section has no room for an interior: take what excludes it off first.");
+      ? bands.map((one) => (one === own ? { ...one, on: true, dials: { ...one.dials, ...dials } } : one))
+      : withBand(catalogue, bands, blankBand(band, band, dials as Band["dials"]));
+    if (!next) return tell("This section has no room for an absorbing band: take what excludes it off first.");
     changeMaterial((material) => ({
       ...material,
       section: { ...material.section, bands: next },
-      wires: material.wires.filter(({ target }) => target.part !== own?.id || target.dial !== "transmission_depth"),
+      wires: material.wires.filter(({ target }) => target.part !== own?.id || !(target.dial in dials)),
     }));
     tell("The interior absorbs as the two swatches say; the ladder shows both.");
   };

@@ -122,7 +122,13 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
       {against ? (
         <Reference />
       ) : run ? (
-        <SheetOfPictures run={run} onKeep={keep} onLay={(k) => lay(run, k)} onStop={() => live()?.leaveTrial()} />
+        <SheetOfPictures
+          key={run.run}
+          run={run}
+          onKeep={keep}
+          onLay={(k) => lay(run, k)}
+          onStop={() => live()?.leaveTrial()}
+        />
       ) : (
         <p className="m-auto max-w-80 text-center text-[var(--mute)]">
           Nothing is tried yet. Take one of those that are always tried, or choose a dial across, and one down for a

@@ -23,7 +23,7 @@ export interface Run {
   state: "under way" | "done" | "left";
 }
 
-export const useRun = create<{ run?: Run; chosen?: number }>()(() => ({}));
+export const useRun = create<{ run?: Run }>()(() => ({}));
 
 export const sizeOf = ({ across, down }: Pick<Run, "across" | "down">) => ({
   columns: stepsOf(across).length,
@@ -38,7 +38,7 @@ export function beginRun(name: string, across: Axis, down: Axis | null, before: 
     ...{ progress: 0, readable: false, state: "under way" as const },
   };
   for (const cell of useRun.getState().run?.cells ?? []) if (cell) URL.revokeObjectURL(cell.url);
-  useRun.setState({ run, chosen: undefined });
+  useRun.setState({ run });
   return run;
 }
 
