@@ -155,6 +155,7 @@ class Materials(Paper):
 
     def test_a_new_material_and_a_copy_are_made_and_named(self):
         self.place("new material")
+        self.page.get_by_role("button", name="or nothing: clear glass").click()
         self.page.wait_for_function(
             "() => document.querySelector('select')?.selectedOptions[0].textContent === 'New material'"
         )

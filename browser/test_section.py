@@ -141,7 +141,7 @@ class Section(BrowserCase):
         self.page.get_by_role("article", name="From tip to bow").wait_for()
 
     def test_nothing_stands_in_the_way_on_any_place(self):
-        for place in ("Stage", "Library", "Bench"):
+        for place in ("Stage", "Trials", "Library", "Bench"):
             self.page.get_by_role("link", name=place, exact=True).click()
             self.page.wait_for_timeout(400)
             self.assertEqual(self.serious_findings(), [], place)

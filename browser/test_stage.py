@@ -49,6 +49,7 @@ class StagePlace(BrowserCase):
     def test_a_substance_goes_on_the_bench_with_one_click(self):
         self.wait_for_picture(samples=2)
         self.go("Library")
+        self.page.get_by_role("tab", name="substances").click()
         self.page.get_by_label("Seek substances").fill("diam")
         self.page.get_by_role("button", name="Diamond").click()
         self.change(lambda: self.page.get_by_role("button", name="Put on the bench").click(), samples=1)
