@@ -338,22 +338,23 @@ class Bench:
         self.send(row.says(k), encoded(pixels, "PNG"))
 
     def keep_trials(self) -> None:
-        """Answer every wish to keep a trial, with its pictures on one sheet; a wish waits until there is something of every picture."""
-        wishes, tried = self.wanted_trials, self.tried
-        if tried is None:
-            says = "no trial has been made"
+        """Answer every wish to keep a trial, with its pictures on one sheet; one under way is waited for until there is something of each."""
+        tried = self.tried
+        whole = tried is not None and len(tried.pictures) == len(tried.sheet.films)
+        if not whole and tried is not None and self.row is tried:
+            return
+        wishes, self.wanted_trials = self.wanted_trials, []
+        if not whole:
+            says = "no trial has been made" if tried is None else "it was left before all its pictures were begun"
             for request in wishes:
                 self.send(messages.NotKept(request=request, says=says))
-        elif len(tried.pictures) < len(tried.sheet.films):
             return
-        else:
-            count, noise = len(tried.sheet.films), tried.sheet.noise
-            pixels = labelled(tried.trial, [tried.pictures[k] for k in range(count)], noise)
-            means = [tried.sheet.mean(k) for k in range(count)]
-            about = {"document": tried.trial.model_dump(mode="json"), "means": means, "noise": noise}
-            for request in wishes:
-                self.send({"type": "trial_made", "request": request, **about}, encoded(pixels, "PNG"))
-        self.wanted_trials = []
+        count = len(tried.sheet.films)
+        pixels = labelled(tried.trial, [tried.pictures[k] for k in range(count)], tried.sheet.noise)
+        means = [tried.sheet.mean(k) for k in range(count)]
+        about = {"document": tried.trial.model_dump(mode="json"), "means": means, "noise": tried.sheet.noise}
+        for request in wishes:
+            self.send({"type": "trial_made", "request": request, **about}, encoded(pixels, "PNG"))
 
     def _drawn(self, ray) -> list:
         """The corners of a ray's way as seen in the picture."""

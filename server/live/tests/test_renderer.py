@@ -266,6 +266,21 @@ class Work(AtWork):
         self.work(1)
         self.assertIsNone(self.bench.row, "left")
 
+    def test_a_trial_that_was_left_cannot_be_kept(self):
+        axis = {"kind": "dial", "part": "interior", "dial": "transmission_depth", "values": [1, 2, 3]}
+        asked = {"type": "trial", "run": "a", "name": "Depths", "across": axis, "down": None, "before": None}
+        self.show()
+        self.work(2)
+        self.bench.asked = asked
+        self.work(2)
+        self.bench.asked = asked | {"across": None}
+        self.work(1)
+        self.bench.wanted_trials.append("keep it")
+        self.work(1)
+        said = [header["says"] for header, _ in self.sent if header["type"] == "not_kept"]
+        self.assertEqual(said, ["it was left before all its pictures were begun"])
+        self.assertEqual(self.bench.wanted_trials, [])
+
     def test_a_trial_that_was_never_made_cannot_be_kept(self):
         self.show()
         self.work(2)
