@@ -4,7 +4,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from nineglass.documents.bands.interior import CURVE
 from nineglass.documents.model import Material, read
-from nineglass.matter.swatches import BAND, MET, Swatch, solve
+from nineglass.optics.swatches import BAND, MET, Swatch, solve
 from nineglass.spectra.difference import delta_e_of
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 

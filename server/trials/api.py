@@ -6,7 +6,7 @@ from library.api import FaultsOut
 from nineglass.documents import model as documents
 from nineglass.documents import trials as documents_of_trials
 from nineglass.documents.trials import Axis, DialAxis
-from nineglass.matter.swatches import BAND, Swatch
+from nineglass.optics.swatches import BAND, Swatch
 from nineglass.spectra.difference import delta_e_of, how_apart
 from nineglass.trials.ready import ready_for
 from ninja import Router, Schema

@@ -10,7 +10,7 @@ from library.checks import leave_room
 from materials.models import Material
 from nineglass.describe import Fault, Refused
 from nineglass.documents import trials as documents
-from nineglass.matter.swatches import Solved, Swatch, solve
+from nineglass.optics.swatches import Solved, Swatch, solve
 
 from trials.models import Trial
 
