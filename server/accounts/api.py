@@ -2,6 +2,7 @@ from nineglass import catalogue
 from nineglass.describe import Dial, Port, Rules
 from nineglass.documents.families import FAMILIES
 from nineglass.documents.model import Lamp, Material, ModuleFile, Part, Settings, Slip, Stage, plain_documents, read
+from nineglass.documents.trials import CHANNELS
 from ninja import Router, Schema
 
 from accounts.models import Preferences
@@ -76,6 +77,8 @@ class CatalogueOut(Schema):
     views: list[ViewOut]
     shapes: list[ShapeOut]
     stops: list[StopOut]
+    channels: list[str]
+    """Of a colour, as a trial may turn them."""
     families: list[str]
     """Of matter, in the order of the trade."""
     plain: PlainOut
@@ -99,4 +102,4 @@ def save_settings(request, payload: Settings):
 
 @router.get("catalogue", response=CatalogueOut)
 def whole_catalogue(request):
-    return catalogue.as_json() | {"families": FAMILIES, "plain": plain_documents()}
+    return catalogue.as_json() | {"channels": CHANNELS, "families": FAMILIES, "plain": plain_documents()}

@@ -9,6 +9,7 @@ const LOADING = {
   shapes: [],
   stops: [],
   families: [],
+  channels: [],
 } as unknown as Catalogue;
 
 let loaded = LOADING;

@@ -631,6 +631,8 @@ export interface components {
             shapes: components["schemas"]["ShapeOut"][];
             /** Stops */
             stops: components["schemas"]["StopOut"][];
+            /** Channels */
+            channels: string[];
             /** Families */
             families: string[];
             plain: components["schemas"]["PlainOut"];

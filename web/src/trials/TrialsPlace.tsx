@@ -107,7 +107,7 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
         <AxisChooser label="Across" all={all} wanted={across} onChange={setAcross} />
         <AxisChooser label="Down" all={all} wanted={down} onChange={setDown} mayBeNone />
         <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" onClick={makeChosen}>
-          Make the {down ? "sheet" : "strip"}
+          {down ? <>Make the sheet</> : <>Make the strip</>}
         </button>
         <button type="button" className="btn btn-sm" aria-pressed={against} onClick={() => holdAgainst(!against)}>
           {against ? "Back to the trials" : "Against a photograph"}

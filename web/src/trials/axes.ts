@@ -7,7 +7,6 @@ import { say } from "../ui/numbers";
 
 export type Axis = DialAxis | StagesAxis | StandsUpAxis;
 
-export const CHANNELS = ["hue", "saturation", "brightness"] as const;
 export const MOST_ALONG = 12;
 
 /** A number that can be turned: a dial, or one of a colour. */
@@ -30,7 +29,7 @@ interface Part {
 /** Every number and colour that is set on the bench. */
 export function turnables(catalogue: Catalogue, material: Material, stage: Stage): Turnable[] {
   const of = (part: string, owner: string, dials: DialAbout[], one: Part): Turnable[] =>
-    effective(dials, one).flatMap((about) => numbersOf(part, owner, about, one));
+    effective(dials, one).flatMap((about) => numbersOf(catalogue, part, owner, about, one));
   const onStage = (path: string, role: string, owner: string, one?: Part | null) => {
     const kind = one && kindOf(catalogue, role, one.kind);
     return one && kind ? of(ON_STAGE + path, owner || kind.title, dialsOf(kind), one) : [];
@@ -51,13 +50,13 @@ export function turnables(catalogue: Catalogue, material: Material, stage: Stage
   ];
 }
 
-function numbersOf(part: string, owner: string, about: DialAbout, one: Part): Turnable[] {
+function numbersOf(catalogue: Catalogue, part: string, owner: string, about: DialAbout, one: Part): Turnable[] {
   const whole = { owner, part, about };
   const key = `${part} ${about.name}`;
   if (about.type === "number")
     return [{ ...whole, key, label: about.label, channel: "", value: dialValue(one, about) as number }];
   if (about.type !== "color") return [];
-  return CHANNELS.map((channel) => ({
+  return (catalogue.channels as DialAxis["channel"][]).map((channel) => ({
     ...whole,
     key: `${key} ${channel}`,
     label: `${channel} of ${about.label.toLowerCase()}`,
