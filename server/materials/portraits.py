@@ -87,7 +87,7 @@ def _make_all() -> int:
 
 def _next() -> Material | None:
     waiting = Material.objects.filter(deleted_at=None).exclude(pictured=F("revision"))
-    return waiting.order_by("pictured", "-saved_at").first()
+    return waiting.order_by("pictured", "name").first()
 
 
 def make(material: Material, tracer) -> None:
