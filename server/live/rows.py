@@ -8,6 +8,8 @@ from nineglass.trials.sheet import ROUNDS, Sheet
 from live import messages
 
 MOST_BRACKETED = 9
+BRACKET_READABLE = 0.1
+"""Noise at which a bracket can be chosen from: sooner than a sheet is judged."""
 
 
 class Bracket:
@@ -17,7 +19,7 @@ class Bracket:
         """Raises Refused when a value cannot be set. asked: the fields of `messages.BracketAsked`."""
         about = {name: asked[name] for name in ("module", "part", "dial")}
         self.axis = DialAxis(**about, values=asked["values"][:MOST_BRACKETED])
-        self.sheet = Sheet(Trial(material=material, stage=stage, across=self.axis))
+        self.sheet = Sheet(Trial(material=material, stage=stage, across=self.axis), readable_at=BRACKET_READABLE)
 
     def says(self, k: int) -> messages.Bracketed:
         axis, sheet = self.axis, self.sheet

@@ -25,10 +25,10 @@ MOST_SETS = 24
 class Sheet:
     """The cells of a trial row by row, each with its film; a cell is built when it is worked on."""
 
-    def __init__(self, trial: Trial, side: int = SIDE):
-        """Raises Refused when a value cannot be set."""
+    def __init__(self, trial: Trial, side: int = SIDE, readable_at: float = READABLE):
+        """Raises Refused when a value cannot be set. readable_at: the noise at which a picture can be judged."""
         self.documents = [trial.cell(row, column) for row in range(trial.rows) for column in range(trial.columns)]
-        self.side = side
+        self.side, self.readable_at = side, readable_at
         self.sets: OrderedDict[int, Set] = OrderedDict()
         self.exposures = [0.0] * len(self.documents)
         self.films = [Film(side, side) for _ in self.documents]
@@ -42,7 +42,7 @@ class Sheet:
 
     @property
     def readable(self) -> bool:
-        return all(noise <= READABLE for noise in self.noise) or self.done
+        return all(noise <= self.readable_at for noise in self.noise) or self.done
 
     def set_of(self, k: int) -> Set:
         """The set of a cell; what is the same as in the one that was built before is taken over."""
@@ -57,7 +57,7 @@ class Sheet:
     def _next(self) -> int | None:
         """The picture to work on: of those that cannot be judged yet, and then of all, the one with the fewest samples."""
         open_ones = [k for k, rounds in enumerate(self.rounds) if rounds < len(ROUNDS) and self.noise[k] > QUIET]
-        return min(open_ones, key=lambda k: (self.noise[k] <= READABLE, self.rounds[k], k), default=None)
+        return min(open_ones, key=lambda k: (self.noise[k] <= self.readable_at, self.rounds[k], k), default=None)
 
     def step(self, tracer: Tracer, stopped=lambda: False, most_bounces: int = 128) -> tuple[int, np.ndarray]:
         """One round for one picture: (its place, what it is now, (side, side, 3) linear with its noise taken out). Raises Interrupted."""
