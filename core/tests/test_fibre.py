@@ -18,7 +18,7 @@ from nineglass.optics.fibre import (
     lobe_density,
     log_bessel_0,
     longitudinal,
-    longitudinal_scale,
+    longitudinal_norm,
     longitudinal_variance,
     mirrored_share,
     shares,
@@ -58,9 +58,9 @@ class OneFibre(SimpleTestCase):
         for roughness in (0.1, 0.3, 0.6, 1.0):
             for angle in (0.0, 0.7, 1.3):
                 variance = longitudinal_variance(F(roughness))
-                cosine, sine, scaled = F(np.cos(angle)), F(np.sin(angle)), longitudinal_scale(variance)
+                cosine, sine, norm = F(np.cos(angle)), F(np.sin(angle)), longitudinal_norm(variance)
                 values = [
-                    longitudinal(F(np.cos(t)), cosine, F(np.sin(t)), sine, variance, scaled) * np.cos(t) for t in theta
+                    longitudinal(F(np.cos(t)), cosine, F(np.sin(t)), sine, variance, norm) * np.cos(t) for t in theta
                 ]
                 self.assertAlmostEqual(np.trapezoid(values, theta), 1, delta=2e-3)
 

@@ -70,6 +70,14 @@ class StopOut(Schema):
     color: str
 
 
+class ChannelOut(Schema):
+    """What of a colour a trial may turn, and over what range it usually is."""
+
+    name: str
+    low: float
+    high: float
+
+
 class CatalogueOut(Schema):
     kinds: list[KindOut]
     conversions: list[ConversionOut]
@@ -77,8 +85,7 @@ class CatalogueOut(Schema):
     views: list[ViewOut]
     shapes: list[ShapeOut]
     stops: list[StopOut]
-    channels: list[str]
-    """Of a colour, as a trial may turn them."""
+    channels: list[ChannelOut]
     families: list[str]
     """Of matter, in the order of the trade."""
     plain: PlainOut
@@ -102,4 +109,5 @@ def save_settings(request, payload: Settings):
 
 @router.get("catalogue", response=CatalogueOut)
 def whole_catalogue(request):
-    return catalogue.as_json() | {"channels": CHANNELS, "families": FAMILIES, "plain": plain_documents()}
+    channels = [{"name": name, "low": low, "high": high} for name, (low, high) in CHANNELS.items()]
+    return catalogue.as_json() | {"channels": channels, "families": FAMILIES, "plain": plain_documents()}

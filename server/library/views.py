@@ -1,11 +1,11 @@
 import numpy as np
-from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
 from nineglass.network.pictures import picture_file
 from nineglass.picture.display import encoded
 from nineglass.spectra.srgb import encode
 
+from library.kept_pictures import answer_with
 from library.models import KeptFile
 
 MOST_SIDE = 1024
@@ -19,8 +19,4 @@ def file_picture(request, sha256):
     step = -(-max(pixels.shape[:2]) // MOST_SIDE)
     shown = pixels[::step, ::step]
     shown = encode(shown) if file.facts.get("linear") else shown
-    response = HttpResponse(
-        encoded((np.clip(shown, 0, 1) * 255 + 0.5).astype(np.uint8), "PNG"), content_type="image/png"
-    )
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    return answer_with(encoded((np.clip(shown, 0, 1) * 255 + 0.5).astype(np.uint8), "PNG"))

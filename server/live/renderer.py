@@ -330,12 +330,10 @@ class Bench:
         """One round of one picture of a row."""
         row = self.row
         k, linear = row.sheet.step(tracer, pressed, self.settings.most_bounces)
-        pixels = VIEWS[self.stage.view](linear, row.sheet.exposures[k])
-        if isinstance(row, TrialRun):
-            row.pictures[k] = pixels
+        row.pictures[k] = VIEWS[self.stage.view](linear, row.sheet.exposures[k])
         if row.sheet.done:
             self.row = None
-        self.send(row.says(k), encoded(pixels, "PNG"))
+        self.send(row.says(k), encoded(row.pictures[k], "PNG"))
 
     def keep_trials(self) -> None:
         """Answer every wish to keep a trial, with its pictures on one sheet; one under way is waited for until there is something of each."""

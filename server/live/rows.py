@@ -12,14 +12,22 @@ BRACKET_READABLE = 0.1
 """Noise at which a bracket can be chosen from: sooner than a sheet is judged."""
 
 
-class Bracket:
+class Row:
+    """Pictures made evenly, and what each shows as far as they are, (side, side, 3) uint8 by their place."""
+
+    def __init__(self, sheet: Sheet):
+        self.sheet, self.pictures = sheet, {}
+
+
+class Bracket(Row):
     """A strip across one dial, from which a value is chosen."""
 
     def __init__(self, material: Material, stage: Stage, asked: dict):
         """Raises Refused when a value cannot be set. asked: the fields of `messages.BracketAsked`."""
         about = {name: asked[name] for name in ("module", "part", "dial")}
         self.axis = DialAxis(**about, values=asked["values"][:MOST_BRACKETED])
-        self.sheet = Sheet(Trial(material=material, stage=stage, across=self.axis), readable_at=BRACKET_READABLE)
+        trial = Trial(material=material, stage=stage, across=self.axis)
+        super().__init__(Sheet(trial, readable_at=BRACKET_READABLE))
 
     def says(self, k: int) -> messages.Bracketed:
         axis, sheet = self.axis, self.sheet
@@ -27,15 +35,13 @@ class Bracket:
         return messages.Bracketed(place=k, readable=sheet.readable, **about)
 
 
-class TrialRun:
+class TrialRun(Row):
     """A trial as it is being made."""
 
     def __init__(self, trial: Trial, asked: dict):
         """Raises Refused when a value cannot be set. asked: the fields of `messages.TrialAsked`."""
+        super().__init__(Sheet(trial))
         self.trial, self.run, self.before = trial, asked["run"], asked["before"]
-        self.sheet = Sheet(trial)
-        self.pictures: dict = {}
-        """What each cell shows, (side, side, 3) uint8, as far as they are."""
 
     def says(self, k: int) -> messages.Tried:
         sheet, mean = self.sheet, self.sheet.mean(k)

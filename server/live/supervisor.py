@@ -30,8 +30,8 @@ STUCK_S = 8.0
 
 LOOKS_EVERY_S = 0.5
 MOST_WISHES_A_MINUTE = 30
-WISHES = {"keep": "wishes", "keep_trial": "trial_wishes"}
-"""Where what is asked to be kept is remembered, by its message."""
+PROOF, TRIAL = "keep", "keep_trial"
+"""What may be wished for. A wish for a proof outlives the renderer; the pictures of a trial end with it."""
 
 MOST_DEATHS = 2
 """How often the renderer may end over one document that gave no picture, before that is set aside."""
@@ -46,10 +46,8 @@ class Session:
     """What it shows, to be said again to a new process."""
     deaths: int = 0
     """How often the renderer ended while it worked on that, before it gave a picture."""
-    wishes: set[str] = field(default_factory=set)
-    """Proofs that are waited for."""
-    trial_wishes: set[str] = field(default_factory=set)
-    """Trials that are to be kept: what is made of them ends with the renderer."""
+    wishes: dict[str, str] = field(default_factory=dict)
+    """What is to be kept, PROOF or TRIAL by its request."""
     wished_at: deque[float] = field(default_factory=deque)
     """When the wishes of the last minute came."""
 
@@ -123,7 +121,7 @@ class Supervisor:
                 await self._refuse(known, message["sequence"])
                 return
             known.shown, known.deaths = message, 0
-        elif message["type"] in WISHES and not await self._takes_wish(known, message):
+        elif message["type"] in (PROOF, TRIAL) and not await self._takes_wish(known, message):
             return
         await self._tell(message)
 
@@ -136,7 +134,7 @@ class Supervisor:
             known.wished_at.popleft()
         if len(known.wished_at) < MOST_WISHES_A_MINUTE:
             known.wished_at.append(now)
-            getattr(known, WISHES[message["type"]]).add(request)
+            known.wishes[request] = message["type"]
             return True
         says = f"{MOST_WISHES_A_MINUTE} in a minute are the most"
         await known.outbox.put({"type": "not_kept", "sequence": 0, "request": request, "says": says}, b"")
@@ -186,7 +184,7 @@ class Supervisor:
             if session.shown:
                 await self._tell(session.shown)
                 for request in list(session.wishes):
-                    await self._tell({"type": "keep", "session": name, "request": request})
+                    await self._tell({"type": PROOF, "session": name, "request": request})
 
     async def _stop(self) -> None:
         process, self.process = self.process, None
@@ -227,8 +225,7 @@ class Supervisor:
 
     def _note(self, session: Session, header: dict) -> None:
         if header["type"] in ("proof", "trial_made", "not_kept"):
-            session.wishes.discard(header["request"])
-            session.trial_wishes.discard(header["request"])
+            session.wishes.pop(header["request"], None)
         elif header["type"] == "frame" and not header["coarse"]:
             session.deaths = 0
             self._gave_pictures = True
@@ -240,21 +237,22 @@ class Supervisor:
             if session.shown and self._turn == (name, shows):
                 session.deaths += 1
             await session.outbox.put({"type": "restarted", "sequence": shows}, b"")
-            for request in session.trial_wishes:
-                lost = {"type": "not_kept", "sequence": shows, "request": request, "says": "its pictures are gone"}
-                await session.outbox.put(lost, b"")
-            session.trial_wishes.clear()
+            lost = [request for request, what in session.wishes.items() if what == TRIAL]
+            await self._disappoint(session, shows, lost, "its pictures are gone")
             if session.deaths >= MOST_DEATHS:
                 self._set_aside.add(_digest(session.shown))
                 await self._refuse(session, shows)
 
     @staticmethod
+    async def _disappoint(session: Session, sequence: int, requests: list[str], says: str) -> None:
+        for request in requests:
+            del session.wishes[request]
+            await session.outbox.put({"type": "not_kept", "sequence": sequence, "request": request, "says": says}, b"")
+
+    @staticmethod
     async def _refuse(session: Session, sequence: int) -> None:
         session.shown = None
-        for request in session.wishes:
-            says = ENDS_RENDERER.fault
-            await session.outbox.put({"type": "not_kept", "sequence": sequence, "request": request, "says": says}, b"")
-        session.wishes.clear()
+        await Supervisor._disappoint(session, sequence, list(session.wishes), ENDS_RENDERER.fault)
         await session.outbox.put({"type": "faults", "sequence": sequence, "faults": [asdict(ENDS_RENDERER)]}, b"")
 
 

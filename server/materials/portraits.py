@@ -4,7 +4,6 @@ It is begun when somebody looks at a shelf with pictures that are missing or not
 servers on one database one makes them. A material whose picture cannot be made is left out until it changes.
 """
 
-import hashlib
 import logging
 import os
 import subprocess
@@ -13,12 +12,12 @@ import threading
 import time
 
 from django.conf import settings
-from django.core.files.base import ContentFile
-from django.core.files.storage import default_storage
 from django.db import connection
 from django.db.models import F
+from library.kept_pictures import keep_picture
 
 from materials.models import Material
+from materials.services import shelved
 
 log = logging.getLogger(__name__)
 
@@ -29,17 +28,25 @@ JPEG_QUALITY = 90
 LOOKS_AGAIN_S = 3.0
 """How often it is looked whether all kernels are compiled: none is compiled here."""
 
+MOST_DEATHS = 3
+"""How often in a row the process may end before its work is done; then none is begun until the server starts again."""
+
 _under_way: subprocess.Popen | None = None
+_deaths = 0
 _turn = threading.Lock()
 
 
 def begin() -> None:
     """Have what is missing made, unless that is under way."""
-    global _under_way
+    global _under_way, _deaths
     if not settings.MAKES_PORTRAITS:
         return
     with _turn:
-        if _under_way is None or _under_way.poll() is not None:
+        ended = _under_way and _under_way.poll()
+        if _under_way and ended is not None:
+            _deaths = _deaths + 1 if ended else 0
+            _under_way = None
+        if _under_way is None and _deaths < MOST_DEATHS:
             environment = {**os.environ, "PYTHONPATH": os.pathsep.join(path for path in sys.path if path)}
             command = [sys.executable, "manage.py", "portraits", "--while-listened-to"]
             files = {"stdin": subprocess.PIPE, "stdout": subprocess.DEVNULL}
@@ -93,7 +100,6 @@ def _next() -> Material | None:
 def make(material: Material, tracer) -> None:
     """Make the picture of a material's newest revision."""
     from nineglass.documents import model as documents
-    from nineglass.documents.families import family_of, made_of
     from nineglass.picture.display import encoded
     from nineglass.spectra.words import words_for
     from nineglass.trials.portraits import portrait_of
@@ -101,9 +107,6 @@ def make(material: Material, tracer) -> None:
     document = documents.read(documents.Material, material.document)
     portrait = portrait_of(document, tracer)
     picture = encoded(portrait.pixels, "JPEG", quality=JPEG_QUALITY)
-    name = f"portraits/{hashlib.sha256(picture).hexdigest()}.jpg"
-    if not default_storage.exists(name):
-        name = default_storage.save(name, ContentFile(picture))
-    about = {"picture": name, "pictured": material.revision, "color": words_for(portrait.mean)}
-    about |= {"family": family_of(document), "made_of": made_of(document)}
+    about = {"picture": keep_picture("portraits", picture, "jpg"), "pictured": material.revision}
+    about |= {"color": words_for(portrait.mean), **shelved(document)}
     Material.objects.filter(id=material.id).update(**about)

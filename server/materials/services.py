@@ -1,16 +1,14 @@
 """What can be done with materials. Every function takes the owner; nobody reaches what is not theirs."""
 
-import hashlib
 from datetime import timedelta
 from uuid import UUID
 
-from django.core.files.base import ContentFile
-from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from library.checks import Outdated, check, leave_room
+from library.kept_pictures import keep_picture
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.as_the_skin import as_the_skin
@@ -23,14 +21,18 @@ KEPT_AWAY = timedelta(days=30)
 MOST_TAGS = 12
 
 
+def shelved(document: documents.Material) -> dict:
+    """What the shelf tells of a material beside its picture."""
+    return {"family": family_of(document), "made_of": made_of(document)}
+
+
 def create(owner, document: documents.Material) -> Material:
     check(owner, document)
+    _forget_old(owner)
     leave_room(owner, Material)
-    about = {"family": family_of(document), "made_of": made_of(document)}
+    about = {"name": document.name, "document": document.model_dump(mode="json"), **shelved(document)}
     with transaction.atomic():
-        material = Material.objects.create(
-            owner=owner, name=document.name, document=document.model_dump(mode="json"), **about
-        )
+        material = Material.objects.create(owner=owner, **about)
         Revision.objects.create(material=material, number=1, document=material.document)
     return material
 
@@ -51,17 +53,23 @@ def get(owner, material_id: UUID) -> Material:
 
 
 def on_the_shelf(owner):
-    """A person's materials that are not put away. What has been put away for long is gone."""
-    Material.objects.filter(owner=owner, deleted_at__lt=timezone.now() - KEPT_AWAY).delete()
+    """A person's materials that are not put away."""
     return Material.objects.filter(owner=owner, deleted_at=None).defer("document")
 
 
 def put_away(owner, material_id: UUID) -> None:
     """Take a material off the shelf; it can be brought back for `KEPT_AWAY`. Raises Refused for the last one."""
-    material = get(owner, material_id)
-    if not Material.objects.filter(owner=owner, deleted_at=None).exclude(id=material_id).exists():
-        raise Refused([Fault("$", "this is the only material", "at least one", "Make another first.")])
-    Material.objects.filter(id=material.id).update(deleted_at=timezone.now())
+    _forget_old(owner)
+    with transaction.atomic():
+        there = {one.id for one in on_the_shelf(owner).select_for_update()}
+        if get(owner, material_id).id in there and len(there) == 1:
+            raise Refused([Fault("$", "this is the only material", "at least one", "Make another first.")])
+        Material.objects.filter(owner=owner, id=material_id).update(deleted_at=timezone.now())
+
+
+def _forget_old(owner) -> None:
+    """What was put away for too long is gone."""
+    Material.objects.filter(owner=owner, deleted_at__lt=timezone.now() - KEPT_AWAY).delete()
 
 
 def put_away_lately(owner):
@@ -93,7 +101,8 @@ def save(owner, material_id: UUID, based_on: int, document: documents.Material) 
             return material
         material.revision += 1
         material.name, material.document = document.name, document.model_dump(mode="json")
-        material.family, material.made_of = family_of(document), made_of(document)
+        for field, value in shelved(document).items():
+            setattr(material, field, value)
         material.save()
         Revision.objects.create(material=material, number=material.revision, document=material.document)
     return material
@@ -101,9 +110,7 @@ def save(owner, material_id: UUID, based_on: int, document: documents.Material) 
 
 def keep_proof(owner, material_id: UUID, document, stage, picture: bytes, samples: int, noise: float | None) -> Proof:
     """Keep a state with its picture (PNG); the picture is stored once by its content."""
-    name = f"proofs/{hashlib.sha256(picture).hexdigest()}.png"
-    if not default_storage.exists(name):
-        name = default_storage.save(name, ContentFile(picture))
+    name = keep_picture("proofs", picture)
     with transaction.atomic():
         material = get_object_or_404(Material.objects.select_for_update(), owner=owner, id=material_id)
         last = material.proofs.aggregate(last=Max("number"))["last"] or 0

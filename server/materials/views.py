@@ -1,6 +1,6 @@
-from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
+from library.kept_pictures import answer_with
 
 from materials.models import Material, Proof
 
@@ -10,9 +10,7 @@ def proof_picture(request, proof_id):
     """The picture of a proof; it never changes."""
     proof = get_object_or_404(Proof, owner=request.user, id=proof_id)
     with proof.picture.open() as file:
-        response = HttpResponse(file.read(), content_type="image/png")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+        return answer_with(file.read())
 
 
 @require_GET
@@ -22,6 +20,4 @@ def material_picture(request, material_id):
         Material.objects.only("picture").exclude(picture=""), owner=request.user, id=material_id
     )
     with material.picture.open() as file:
-        response = HttpResponse(file.read(), content_type="image/jpeg")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+        return answer_with(file.read(), "image/jpeg")

@@ -1,16 +1,14 @@
 """What can be done with trials. Every function takes the owner; nobody reaches what is not theirs."""
 
-import hashlib
 from uuid import UUID
 
-from django.core.files.base import ContentFile
-from django.core.files.storage import default_storage
 from django.shortcuts import get_object_or_404
 from library.checks import leave_room
+from library.kept_pictures import keep_picture
 from materials.models import Material
 from nineglass.describe import Fault, Refused
 from nineglass.documents import trials as documents
-from nineglass.optics.swatches import Solved, Swatch, solve
+from nineglass.trials.swatches import Solved, Swatch, solve
 
 from trials.models import Trial
 
@@ -19,11 +17,8 @@ def keep(owner, material_id: UUID, trial: documents.Trial, picture: bytes, means
     """Keep a trial with its pictures on one sheet (PNG), stored once by its content."""
     leave_room(owner, Trial)
     material = get_object_or_404(Material, owner=owner, id=material_id)
-    name = f"trials/{hashlib.sha256(picture).hexdigest()}.png"
-    if not default_storage.exists(name):
-        name = default_storage.save(name, ContentFile(picture))
     about = {"name": trial.name, "document": trial.model_dump(mode="json"), "means": means, "noise": noise}
-    return Trial.objects.create(owner=owner, material=material, picture=name, **about)
+    return Trial.objects.create(owner=owner, material=material, picture=keep_picture("trials", picture), **about)
 
 
 def cell(trial: documents.Trial, row: int, column: int) -> tuple:

@@ -1,5 +1,6 @@
 from django.http import HttpResponse
 from django.views.decorators.http import require_GET
+from library.kept_pictures import answer_with
 from nineglass.documents.trials import read_trial
 from nineglass.trials.out import table
 
@@ -10,9 +11,7 @@ from trials import services
 def trial_picture(request, trial_id):
     """The pictures of a kept trial on one sheet, with labels; it never changes."""
     with services.get(request.user, trial_id).picture.open() as file:
-        response = HttpResponse(file.read(), content_type="image/png")
-    response["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+        return answer_with(file.read())
 
 
 @require_GET

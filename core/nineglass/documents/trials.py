@@ -17,8 +17,9 @@ from nineglass.spectra.srgb import decode, encode
 ON_STAGE = "stage:"
 """Before the path of a part of the stage, as in `stage:lamps.0`."""
 
-CHANNELS = ("hue", "saturation", "brightness")
-"""Of a colour as a screen shows it, 0 to 1. Source: Smith 1978, Color Gamut Transform Pairs."""
+CHANNELS = {"hue": (0.0, 0.8), "saturation": (0.15, 1.0), "brightness": (0.2, 1.0)}
+"""What of a colour as a screen shows it may be turned, 0 to 1, and over what range it usually is. Source: Smith 1978, Color Gamut
+Transform Pairs."""
 
 MOST_ALONG = 12
 Condition = Literal[
@@ -118,7 +119,7 @@ def _said(value, unit: str) -> str:
 def with_channel(color: list[float], channel: str, value: float) -> list[float]:
     """A linear colour with its hue, saturation or brightness set, 0 to 1."""
     own = list(colorsys.rgb_to_hsv(*np.clip(encode(np.array(color, float)), 0, 1)))
-    own[CHANNELS.index(channel)] = min(max(float(value), 0.0), 1.0)
+    own[list(CHANNELS).index(channel)] = min(max(float(value), 0.0), 1.0)
     return [float(v) for v in decode(np.array(colorsys.hsv_to_rgb(*own)))]
 
 

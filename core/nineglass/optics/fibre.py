@@ -87,33 +87,33 @@ def log_bessel_0(x):
 
 
 @optic
-def longitudinal_scale(variance):
-    """Logarithm of 1 / (2 v sinh(1/v)), without overflow: what a longitudinal lobe is scaled by."""
+def longitudinal_norm(variance):
+    """Logarithm of 1 / (2 v sinh(1/v)), without overflow: what normalizes a longitudinal lobe."""
     inverse = ONE / variance
     return log(inverse) - inverse - log(max(ONE - exp(-TWO * inverse), F(1e-20)))
 
 
 @optic
-def longitudinal(cos_i, cos_o, sin_i, sin_o, variance, scaled):
+def longitudinal(cos_i, cos_o, sin_i, sin_o, variance, norm):
     """Density of a lobe along the fibre; integrates to 1 over directions (per radian about the fibre).
 
-    cosines and sines of the inclinations to the normal plane; scaled: `longitudinal_scale`. Source: d'Eon et al. 2011, eq. 7.
+    cosines and sines of the inclinations to the normal plane; norm: `longitudinal_norm`. Source: d'Eon et al. 2011, eq. 7.
     """
     a, b = cos_i * cos_o / variance, sin_i * sin_o / variance
-    return exp(min(log_bessel_0(a) - b + scaled, F(60)))
+    return exp(min(log_bessel_0(a) - b + norm, F(60)))
 
 
 @optic
-def logistic_scale(scale):
-    """What a trimmed logistic is scaled by."""
+def logistic_norm(scale):
+    """What normalizes a trimmed logistic."""
     return ONE / (scale * tanh(PI / (TWO * scale)))
 
 
 @optic
-def logistic(x, scale, scaled):
-    """The logistic density trimmed to -pi..pi. scaled: `logistic_scale`. Source: Chiang et al. 2016, 4.1.2."""
+def logistic(x, scale, norm):
+    """The logistic density trimmed to -pi..pi. norm: `logistic_norm`. Source: Chiang et al. 2016, 4.1.2."""
     e = exp(-abs(x) / scale)
-    return e * scaled / ((ONE + e) * (ONE + e))
+    return e * norm / ((ONE + e) * (ONE + e))
 
 
 @optic
@@ -205,16 +205,16 @@ def lobe_density(lobe, sin_i, cos_i, turn, sin_o, cos_o, gamma_o, gamma_t, tilt,
     """Density of one lobe over directions, 1/sr; integrates to 1. turn: azimuth of wi from that of wo."""
     sine, cosine = tilted(lobe, sin_o, cos_o, tilt)
     spread = lobe_variance(lobe, variance)
-    along = longitudinal(cos_i, cosine, sin_i, sine, spread, longitudinal_scale(spread))
-    return along * around(lobe, turn, gamma_o, gamma_t, scale, logistic_scale(scale))
+    along = longitudinal(cos_i, cosine, sin_i, sine, spread, longitudinal_norm(spread))
+    return along * azimuthal(lobe, turn, gamma_o, gamma_t, scale, logistic_norm(scale))
 
 
 @optic
-def around(lobe, turn, gamma_o, gamma_t, scale, scaled):
-    """Density of one lobe about the fibre, per radian. turn: azimuth of wi from that of wo; scaled: `logistic_scale`."""
+def azimuthal(lobe, turn, gamma_o, gamma_t, scale, norm):
+    """Density of one lobe about the fibre, per radian. turn: azimuth of wi from that of wo; norm: `logistic_norm`."""
     if lobe == MORE:
         return ONE / (TWO * PI)
-    return logistic(within_turn(turn - turn_of(lobe, gamma_o, gamma_t)), scale, scaled)
+    return logistic(within_turn(turn - turn_of(lobe, gamma_o, gamma_t)), scale, norm)
 
 
 @optic

@@ -2,11 +2,9 @@
 
 import numpy as np
 
-XYZ_OF_REC709 = np.array(
-    [[0.4123908, 0.3575843, 0.1804808], [0.2126390, 0.7151687, 0.0721923], [0.0193308, 0.1191948, 0.9505322]]
-)
-"""Source: ITU-R BT.709-6 primaries and white, IEC 61966-2-1."""
+from nineglass.spectra.observer import XYZ_TO_RGB
 
+XYZ_OF_REC709 = np.linalg.inv(XYZ_TO_RGB)
 WHITE = XYZ_OF_REC709 @ np.ones(3)
 
 

@@ -6,13 +6,11 @@ import numpy as np
 
 from nineglass.catalogue import BANDS
 from nineglass.documents.model import Material
-from nineglass.documents.trials import DialAxis
+from nineglass.documents.trials import CHANNELS, DialAxis
 
 STEPS = 5
 AROUND = 4.0
 """By how many times a dial of a logarithmic scale goes below and above what it is."""
-
-CHANNEL_RANGES = {"hue": (0.0, 0.8), "saturation": (0.15, 1.0), "brightness": (0.2, 1.0)}
 
 
 @dataclass(frozen=True)
@@ -31,7 +29,7 @@ class Wanted:
 def dial_axis(part: str, kind: str, dial: str, dials: dict, channel: str = "") -> DialAxis:
     """A dial of a band over its range, or a channel of a colour."""
     about = BANDS.kinds[kind].dials[dial]
-    low, high = CHANNEL_RANGES.get(channel, (about.low, about.high))
+    low, high = CHANNELS.get(channel, (about.low, about.high))
     if about.scale == "log" and not channel:
         own = dials.get(dial, about.default)
         low, high = max(own / AROUND, about.hard_low), min(own * AROUND, about.hard_high)

@@ -17,7 +17,6 @@ ROUNDS = (2, 2, 4, 8, 16)
 READABLE, QUIET = 0.08, 0.04
 """Noise left in a picture at which it can be judged, and at which it is done."""
 
-
 MOST_SETS = 24
 """How many cells are held ready; others are built again when their turn comes."""
 

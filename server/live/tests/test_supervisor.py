@@ -123,6 +123,24 @@ class Keeping(SimpleTestCase):
 
         asyncio.run(story())
 
+    def test_a_wish_for_a_trial_ends_with_the_renderer_and_is_told(self):
+        async def story():
+            supervisor = Supervisor(linger_s=0)
+            session, messages = await self.open(supervisor)
+            try:
+                await self.until(lambda: supervisor.process)
+                await supervisor.say(session, show(1))
+                await supervisor.say(session, {"type": "keep_trial", "request": "r"})
+                os.kill(supervisor.process.pid, signal.SIGKILL)
+                told = await self.heard(messages, lambda h: h["type"] == "not_kept")
+                self.assertEqual((told["request"], told["says"]), ("r", "its pictures are gone"))
+                self.assertEqual(supervisor.sessions[session].wishes, {})
+            finally:
+                await supervisor.close(session)
+                await supervisor.end()
+
+        asyncio.run(story())
+
     def test_a_wish_for_a_proof_outlives_the_renderer(self):
         async def story():
             supervisor = Supervisor(linger_s=0)

@@ -53,7 +53,7 @@ class Shelf(TwoOnTheShelf):
         Material.objects.filter(id=self.float.id).update(deleted_at=timezone.now() - timedelta(days=31))
         self.assertEqual(self.client.post(f"{self.path}/bring-back").status_code, 404)
         self.assertEqual(self.names("/api/materials/put-away"), [])
-        self.names()
+        services.create(self.keeper, documents.read(documents.Material, demo("jade")))
         self.assertFalse(Material.objects.filter(id=self.float.id).exists())
 
     def test_the_last_material_stays(self):
@@ -94,6 +94,17 @@ class Portraits(TwoOnTheShelf):
         (again,) = [one for one in self.client.get("/api/materials").json() if one["name"] == "Float"]
         self.assertFalse(again["is_current"])
         self.assertEqual(again["picture"], net["picture"], "the old one is shown as long as there is no other")
+
+    def test_a_process_that_ends_again_and_again_is_not_begun_for_ever(self):
+        with (
+            override_settings(MAKES_PORTRAITS=True),
+            mock.patch.multiple(portraits, _under_way=None, _deaths=0),
+            mock.patch.object(portraits.subprocess, "Popen") as begun,
+        ):
+            begun.return_value.poll.return_value = -11
+            for _ in range(10):
+                portraits.begin()
+            self.assertEqual(begun.call_count, portraits.MOST_DEATHS)
 
     def test_one_that_cannot_be_made_does_not_stop_the_others(self):
         Material.objects.filter(id=self.ink.id).update(document={"section": "broken"})

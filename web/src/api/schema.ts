@@ -632,10 +632,22 @@ export interface components {
             /** Stops */
             stops: components["schemas"]["StopOut"][];
             /** Channels */
-            channels: string[];
+            channels: components["schemas"]["ChannelOut"][];
             /** Families */
             families: string[];
             plain: components["schemas"]["PlainOut"];
+        };
+        /**
+         * ChannelOut
+         * @description What of a colour a trial may turn, and over what range it usually is.
+         */
+        ChannelOut: {
+            /** Name */
+            name: string;
+            /** Low */
+            low: number;
+            /** High */
+            high: number;
         };
         /** ConversionOut */
         ConversionOut: {

@@ -44,7 +44,7 @@ import { type Arrangement, arrange, keepPanes } from "./panes";
 import { placeFromLibrary, setCorner } from "./placing";
 import { Shortcuts } from "./Shortcuts";
 import { StartSheet } from "./StartSheet";
-import { copyOfKept, draftOf, keepDrafts, makeMaterial, save } from "./saving";
+import { copyOfMaterial, draftOf, keepDrafts, makeMaterial, save } from "./saving";
 
 interface BenchProps {
   material: MaterialOut;
@@ -427,7 +427,7 @@ export function Bench({
           onClose={() => setStarting(false)}
           onPlain={() => make(false)}
           onStart={async (from) => {
-            const made = await copyOfKept(from);
+            const made = await copyOfMaterial(from);
             if (made) onOpen(made);
           }}
         />

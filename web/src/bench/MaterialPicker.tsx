@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { MaterialLine } from "../api/client";
+import { MaterialCard } from "../library/MaterialCard";
 import { MaterialPicture } from "../library/MaterialPicture";
 import { isSought } from "../library/sought";
 
@@ -56,16 +57,7 @@ export function MaterialPicker({ materials, id, onOpen }: MaterialPickerProps) {
               .filter((one) => isSought(one, sought))
               .map((one) => (
                 <li key={one.id}>
-                  <button
-                    type="button"
-                    className={`block w-full border text-left text-[11px] ${one.id === id ? "border-marker outline-2 outline-marker" : "border-base-300"}`}
-                    aria-label={one.name}
-                    title={one.name}
-                    onClick={() => take(one)}
-                  >
-                    <MaterialPicture of={one} />
-                    <span className="block truncate px-1">{one.name}</span>
-                  </button>
+                  <MaterialCard of={one} isChosen={one.id === id} onTake={() => take(one)} />
                 </li>
               ))}
           </ul>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import { useMaterials } from "../api/queries";
-import { MaterialPicture } from "../library/MaterialPicture";
+import { MaterialCard } from "../library/MaterialCard";
 import { familiesOf } from "../library/sought";
 import { Sheet } from "../ui/Sheet";
 import { Tabs } from "../ui/Tabs";
@@ -29,16 +29,7 @@ export function StartSheet({ onClose, onPlain, onStart }: StartSheetProps) {
       <Tabs label="Families" words={families} chosen={family} onChoose={setFamily} className="mb-2" />
       <div className="grid grid-cols-3 gap-2">
         {offered.map((one) => (
-          <button
-            type="button"
-            key={one.id}
-            aria-label={one.name}
-            className="border border-base-300 text-left hover:border-base-content"
-            onClick={() => take(() => onStart(one.id))}
-          >
-            <MaterialPicture of={one} />
-            <span className="block truncate px-1.5 py-0.5">{one.name}</span>
-          </button>
+          <MaterialCard key={one.id} of={one} onTake={() => take(() => onStart(one.id))} />
         ))}
       </div>
       <p className="mt-2">

@@ -7,7 +7,7 @@ import type {
   Followed,
   Frame,
   HeldAbout,
-  Kept,
+  KeptTrial,
   Material,
   Picked,
   Preparing,
@@ -93,7 +93,7 @@ const FOR_GOOD: Record<number, string> = {
 };
 
 interface Wish {
-  resolve: (kept: Proof | Kept) => void;
+  resolve: (kept: Proof | KeptTrial) => void;
   reject: (why: Error) => void;
 }
 
@@ -141,11 +141,11 @@ export class LivePicture {
   }
 
   /** Ask for the trial under way, or the last one, to be kept. */
-  keepTrial(): Promise<Kept> {
-    return this.wish("keep_trial") as Promise<Kept>;
+  keepTrial(): Promise<KeptTrial> {
+    return this.wish("keep_trial") as Promise<KeptTrial>;
   }
 
-  private wish(type: "keep" | "keep_trial"): Promise<Proof | Kept> {
+  private wish(type: "keep" | "keep_trial"): Promise<Proof | KeptTrial> {
     const request = crypto.randomUUID();
     return new Promise((resolve, reject) => {
       this.wishes.set(request, { resolve, reject });
@@ -226,6 +226,11 @@ export class LivePicture {
     if (this.socket?.readyState !== WebSocket.OPEN) return false;
     this.socket.send(JSON.stringify(message));
     return true;
+  }
+
+  private fulfil(request: string, kept: Proof | KeptTrial): void {
+    this.wishes.get(request)?.resolve(kept);
+    this.wishes.delete(request);
   }
 
   private disappoint(request: string, why: string): void {
@@ -320,12 +325,10 @@ export class LivePicture {
         useLive.setState({ faults: said.faults });
         break;
       case "kept":
-        this.wishes.get(said.request)?.resolve(said.proof as Proof);
-        this.wishes.delete(said.request);
+        this.fulfil(said.request, said.proof as Proof);
         break;
       case "trial_kept":
-        this.wishes.get(said.request)?.resolve(said.trial as Kept);
-        this.wishes.delete(said.request);
+        this.fulfil(said.request, said.trial as KeptTrial);
         break;
       case "not_kept":
         this.disappoint(said.request, said.says);

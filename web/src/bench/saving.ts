@@ -162,7 +162,7 @@ export async function makeMaterial(isCopy: boolean): Promise<string | undefined>
 }
 
 /** A copy of another material of the person's, to go on with; on the stage of this one. */
-export async function copyOfKept(material_id: string): Promise<string | undefined> {
+export async function copyOfMaterial(material_id: string): Promise<string | undefined> {
   const { data } = await api.GET("/api/materials/{material_id}", { params: { path: { material_id } } });
   if (!data) return undefined;
   const { data: made, error } = await api.POST("/api/materials", {

@@ -4,10 +4,10 @@ import { useCatalogue } from "../api/catalogue";
 import { api, type MaterialLine, wordsOf } from "../api/client";
 import { useMaterials } from "../api/queries";
 import { useDocuments } from "../bench/documents";
-import { copyOfKept } from "../bench/saving";
+import { copyOfMaterial } from "../bench/saving";
 import { Tabs } from "../ui/Tabs";
 import { tell } from "../ui/told";
-import { MaterialPicture } from "./MaterialPicture";
+import { MaterialCard } from "./MaterialCard";
 import { Seek } from "./Seek";
 import { familiesOf, isSought } from "./sought";
 
@@ -47,7 +47,7 @@ export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
     refresh();
   };
   const copy = async ({ id }: MaterialLine) => {
-    const made = await copyOfKept(id);
+    const made = await copyOfMaterial(id);
     if (made) onOpen(made);
   };
   const tag = async ({ id }: MaterialLine, words: string) => {
@@ -75,20 +75,13 @@ export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
       <ul className="grid min-h-0 grow auto-rows-max grid-cols-[repeat(auto-fill,minmax(112px,1fr))] gap-2.5 overflow-y-auto p-3">
         {shown.map((one) => (
           <li key={one.id}>
-            <button
-              type="button"
-              className={`block w-full border text-left ${one.id === chosenId ? "border-marker outline-2 outline-marker" : "border-base-300"}`}
-              aria-label={one.name}
-              aria-pressed={one.id === chosenId}
-              title={[...one.made_of, ...one.color, ...one.tags].join(", ")}
-              onClick={() => choose(one.id)}
-              onDoubleClick={() => onOpen(one.id)}
-            >
-              <MaterialPicture of={one} />
-              <span className="block truncate px-1.5 py-0.5">
-                {one.id === onBench ? <span className="marked">{one.name}</span> : one.name}
-              </span>
-            </button>
+            <MaterialCard
+              of={one}
+              isChosen={one.id === chosenId}
+              onBench={one.id === onBench}
+              onTake={() => choose(one.id)}
+              onOpen={() => onOpen(one.id)}
+            />
           </li>
         ))}
         {shown.length === 0 && <li className="col-span-full py-3">Nothing here is called or coloured so.</li>}

@@ -1,12 +1,13 @@
-/** The values of a bracket: seven across a range, even in the dial's own scale. */
+/** The values of a bracket: seven across a range. */
 import type { DialAbout } from "../api/client";
 
 export const COUNT = 7;
 
-export function valuesAcross(about: Pick<DialAbout, "scale">, low: number, high: number): number[] {
+/** Values across a range, even in the dial's own scale. */
+export function valuesAcross(about: Pick<DialAbout, "scale">, low: number, high: number, count = COUNT): number[] {
   const log = about.scale === "log" && low > 0;
-  return Array.from({ length: COUNT }, (_, i) => {
-    const share = i / (COUNT - 1);
+  return Array.from({ length: count }, (_, i) => {
+    const share = count > 1 ? i / (count - 1) : 0;
     const value = log ? low * (high / low) ** share : low + (high - low) * share;
     return Number(value.toPrecision(4));
   });

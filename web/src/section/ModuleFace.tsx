@@ -9,7 +9,7 @@ import { GIVES, moduleAt, moduleKind, slipKind, usesOf } from "../network/module
 import { useNotchesIn } from "../network/notches";
 import { changeModule, NEW, stopGiving } from "../network/paper";
 import { kindOnPaper, PORT_WORDS, sourceType, usePaper } from "../network/ports";
-import { say } from "../ui/numbers";
+import { NumberField } from "../ui/NumberField";
 import { Notch } from "./Notch";
 
 /** The face of the module that is open, in the section's place: its name, its dials, and what it gives. */
@@ -167,9 +167,9 @@ function Dials({ module }: { module: Module }) {
             {about.type === "number" && (
               <p className="flex items-center gap-1.5 text-[var(--mute)]">
                 from
-                <End label={`${about.label} from`} value={about.low} onChange={(low) => set(i, { low })} />
+                <NumberField label={`${about.label} from`} value={about.low} onChange={(low) => set(i, { low })} />
                 to
-                <End label={`${about.label} to`} value={about.high} onChange={(high) => set(i, { high })} />
+                <NumberField label={`${about.label} to`} value={about.high} onChange={(high) => set(i, { high })} />
                 {about.unit}
               </p>
             )}
@@ -177,26 +177,6 @@ function Dials({ module }: { module: Module }) {
         );
       })}
     </section>
-  );
-}
-
-/** One end of a range. */
-function End({ label, value, onChange }: { label: string; value?: number | null; onChange: (value: number) => void }) {
-  return (
-    <input
-      className="input input-xs figures w-16 bg-transparent"
-      aria-label={label}
-      key={value}
-      defaultValue={say(value ?? 0)}
-      onBlur={(e) => {
-        const typed = Number(e.target.value.replace(",", "."));
-        if (e.target.value.trim() && Number.isFinite(typed)) onChange(typed);
-      }}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === "Enter") e.currentTarget.blur();
-      }}
-    />
   );
 }
 

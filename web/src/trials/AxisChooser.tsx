@@ -1,5 +1,5 @@
-import { MOST_ALONG, type Turnable, usualRange } from "./axes";
-import { NumberField } from "./NumberField";
+import { NumberField } from "../ui/NumberField";
+import { MOST_ALONG, type Turnable } from "./axes";
 
 /** A dial that is to be turned: which, from where to where, in how many pictures. */
 export interface Wanted {
@@ -24,13 +24,7 @@ export function AxisChooser({ label, all, wanted, onChange, mayBeNone }: AxisCho
   const choose = (key: string) => {
     const one = all.find((each) => each.key === key);
     if (!one) return onChange(undefined);
-    const [low, high] = usualRange(one);
-    onChange({
-      key,
-      low: Number(low.toPrecision(3)),
-      high: Number(high.toPrecision(3)),
-      count: wanted?.count ?? USUAL,
-    });
+    onChange({ key, low: one.about.low ?? 0, high: one.about.high ?? 1, count: wanted?.count ?? USUAL });
   };
   return (
     <fieldset aria-label={label}>

@@ -1,15 +1,15 @@
-import { api, type Kept, wordsOf } from "../api/client";
+import { api, type KeptTrial, wordsOf } from "../api/client";
 import { tell } from "../ui/told";
 
 interface KeptTrialsProps {
-  kept: Kept[];
-  onAgain: (kept: Kept) => void;
+  kept: KeptTrial[];
+  onAgain: (kept: KeptTrial) => void;
   onGone: () => void;
 }
 
 /** Trials that were kept: looked at, made again, taken out as a picture or a table. */
 export function KeptTrials({ kept, onAgain, onGone }: KeptTrialsProps) {
-  const remove = async (one: Kept) => {
+  const remove = async (one: KeptTrial) => {
     const { error } = await api.DELETE("/api/trials/{trial_id}", { params: { path: { trial_id: one.id } } });
     if (error) tell(wordsOf(error));
     onGone();

@@ -3,8 +3,8 @@ import { useEffect, useRef, useState } from "react";
 import { api, type DialAbout, type Difference, type Rgb } from "../api/client";
 import { toHex } from "../ui/colors";
 import { FileDial } from "../ui/FileDial";
+import { NumberField } from "../ui/NumberField";
 import { Tabs } from "../ui/Tabs";
-import { NumberField } from "./NumberField";
 import { colorAt, drawGained, whiteOf } from "./sampling";
 import { changeSwatch } from "./swatches";
 

@@ -4,8 +4,8 @@ import { api, type Band, type Solved, wordsOf } from "../api/client";
 import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
 import { withBand } from "../section/order";
 import { fromHex, toHex } from "../ui/colors";
+import { NumberField } from "../ui/NumberField";
 import { tell } from "../ui/told";
-import { NumberField } from "./NumberField";
 import { changeSwatch, useSwatches } from "./swatches";
 
 /** A thin and a thick colour, each with its depth, and the absorption that has both. */

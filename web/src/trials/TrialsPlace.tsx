@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
-import { api, type Kept, type Ready, type Stage, wordsOf } from "../api/client";
+import { api, type KeptTrial, type Ready, type Stage, wordsOf } from "../api/client";
 import { changeMaterial, changeStage, inOneStep, useDocuments } from "../bench/documents";
 import type { LivePicture } from "../bench/live";
 import { tell } from "../ui/told";
@@ -37,14 +37,14 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
   const { data: kept = [] } = useQuery({
     queryKey: ["trials", id],
     queryFn: async () =>
-      ((await api.GET("/api/trials", { params: { query: { material_id: id } } })).data ?? []) as Kept[],
+      ((await api.GET("/api/trials", { params: { query: { material_id: id } } })).data ?? []) as KeptTrial[],
   });
   const all = turnables(catalogue, material, stage);
   const axis = (wanted?: Wanted) => {
     const one = all.find(({ key }) => key === wanted?.key);
     return wanted && one && axisOf(one, wanted.low, wanted.high, wanted.count);
   };
-  const make = (name: string, first: Axis, second: Axis | null, before?: Kept["means"]) => {
+  const make = (name: string, first: Axis, second: Axis | null, before?: KeptTrial["means"]) => {
     holdAgainst(false);
     live()?.trial(beginRun(name, first, second, before));
   };
@@ -90,7 +90,7 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
   };
   return (
     <section className="flex h-full bg-base-100 text-base-content" aria-label="Trials">
-      <div className="flex w-64 shrink-0 flex-col gap-3 overflow-y-auto border-r border-base-300 p-3">
+      <div className="flex w-[17rem] shrink-0 flex-col gap-3 overflow-y-auto border-r border-base-300 p-3">
         <div>
           <h2 className="font-semibold">Always tried</h2>
           {ready.map((one) => (

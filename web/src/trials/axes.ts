@@ -1,15 +1,16 @@
 /** What a trial may turn: the dials of the material and the stage as they are on the bench, and the axes made of them. */
-import { dialsOf, dialValue, effective, kindOf } from "../api/catalogue";
+import { dialsOf, effective, kindOf } from "../api/catalogue";
 import type { Catalogue, DialAbout, DialAxis, Material, Stage, StagesAxis, StandsUpAxis } from "../api/client";
 import { ON_STAGE } from "../bench/documents";
 import { slipKind } from "../network/modules";
+import { valuesAcross } from "../picture/bracket";
 import { say } from "../ui/numbers";
 
 export type Axis = DialAxis | StagesAxis | StandsUpAxis;
 
 export const MOST_ALONG = 12;
 
-/** A number that can be turned: a dial, or one of a colour. */
+/** A number that can be turned: a dial, or one of a colour, which is told as a dial of its own. */
 export interface Turnable {
   key: string;
   /** Whose it is. */
@@ -18,7 +19,6 @@ export interface Turnable {
   part: string;
   about: DialAbout;
   channel: DialAxis["channel"];
-  value: number;
 }
 
 interface Part {
@@ -29,7 +29,7 @@ interface Part {
 /** Every number and colour that is set on the bench. */
 export function turnables(catalogue: Catalogue, material: Material, stage: Stage): Turnable[] {
   const of = (part: string, owner: string, dials: DialAbout[], one: Part): Turnable[] =>
-    effective(dials, one).flatMap((about) => numbersOf(catalogue, part, owner, about, one));
+    effective(dials, one).flatMap((about) => numbersOf(catalogue, part, owner, about));
   const onStage = (path: string, role: string, owner: string, one?: Part | null) => {
     const kind = one && kindOf(catalogue, role, one.kind);
     return one && kind ? of(ON_STAGE + path, owner || kind.title, dialsOf(kind), one) : [];
@@ -50,38 +50,26 @@ export function turnables(catalogue: Catalogue, material: Material, stage: Stage
   ];
 }
 
-function numbersOf(catalogue: Catalogue, part: string, owner: string, about: DialAbout, one: Part): Turnable[] {
-  const whole = { owner, part, about };
+function numbersOf(catalogue: Catalogue, part: string, owner: string, about: DialAbout): Turnable[] {
   const key = `${part} ${about.name}`;
-  if (about.type === "number")
-    return [{ ...whole, key, label: about.label, channel: "", value: dialValue(one, about) as number }];
+  if (about.type === "number") return [{ owner, part, about, key, label: about.label, channel: "" }];
   if (about.type !== "color") return [];
-  return (catalogue.channels as DialAxis["channel"][]).map((channel) => ({
-    ...whole,
-    key: `${key} ${channel}`,
-    label: `${channel} of ${about.label.toLowerCase()}`,
-    channel,
-    value: 0,
+  return catalogue.channels.map(({ name, low, high }) => ({
+    owner,
+    part,
+    about: { ...about, low, high, scale: "linear", unit: "" },
+    key: `${key} ${name}`,
+    label: `${name} of ${about.label.toLowerCase()}`,
+    channel: name as DialAxis["channel"],
   }));
 }
 
-/** From where to where a dial is turned unless somebody says otherwise. */
-export function usualRange({ about, channel, value }: Turnable): [number, number] {
-  if (channel) return channel === "hue" ? [0, 0.8] : [0.2, 1];
-  const [low, high] = [about.low ?? 0, about.high ?? 1];
-  return about.scale === "log" && value > 0 ? [Math.max(value / 4, about.hard_low ?? low), value * 4] : [low, high];
-}
-
-/** The axis over a range, even in the dial's own scale. */
+/** The axis over a range. */
 export function axisOf(one: Turnable, low: number, high: number, count: number): DialAxis {
-  const log = one.about.scale === "log" && !one.channel && low > 0;
-  const values = Array.from({ length: count }, (_, i) => {
-    const share = count > 1 ? i / (count - 1) : 0;
-    return Number((log ? low * (high / low) ** share : low + (high - low) * share).toPrecision(4));
-  });
+  const values = valuesAcross(one.about, low, high, count);
   const label = `${one.owner}: ${one.label}`;
-  const unit = one.channel ? "" : one.about.unit;
-  return { kind: "dial", module: "", part: one.part, dial: one.about.name, channel: one.channel, values, label, unit };
+  const { part, channel, about } = one;
+  return { kind: "dial", module: "", part, dial: about.name, channel, values, label, unit: about.unit };
 }
 
 /** What each step of an axis is called. */

@@ -1,6 +1,6 @@
 /** The trial under way, or the last one. */
 import { create } from "zustand";
-import type { Kept, Tried } from "../api/client";
+import type { KeptTrial, Tried } from "../api/client";
 import type { Axis } from "./axes";
 import { stepsOf } from "./axes";
 
@@ -16,7 +16,7 @@ export interface Run {
   name: string;
   across: Axis;
   down: Axis | null;
-  before: Kept["means"] | null;
+  before: KeptTrial["means"] | null;
   cells: (Cell | undefined)[];
   progress: number;
   readable: boolean;

@@ -1,8 +1,6 @@
 /** Colours read off pictures: linear Rec.709, over a small square. */
 import type { Rgb } from "../api/client";
-
-const decode = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
-const encode = (v: number) => (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055);
+import { decode, encode } from "../ui/colors";
 
 /** The mean of a square of so many pixels to either side; x and y from 0 to 1. */
 export function colorAt(canvas: HTMLCanvasElement, x: number, y: number, reach: number): Rgb | undefined {

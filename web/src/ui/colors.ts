@@ -1,8 +1,9 @@
 /** Linear Rec.709 and sRGB hexadecimal. Source of the curve: IEC 61966-2-1. */
 import type { Rgb } from "../api/client";
 
-const encode = (v: number) => (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055);
-const decode = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
+/** Light to what a screen is given, and back. */
+export const encode = (v: number) => (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055);
+export const decode = (v: number) => (v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4);
 
 export function toHex(rgb: number[]): string {
   const byte = (v: number) => Math.round(encode(Math.min(Math.max(v, 0), 1)) * 255);

@@ -16,15 +16,15 @@ from nineglass.optics.fibre import (
     MORE,
     ONCE_WITHIN,
     PASSED,
-    around,
     azimuth_of,
+    azimuthal,
     azimuthal_scale,
     bent_within,
     draw_lobe,
     lobe_variance,
-    logistic_scale,
+    logistic_norm,
     longitudinal,
-    longitudinal_scale,
+    longitudinal_norm,
     longitudinal_variance,
     mirrored_share,
     shares,
@@ -82,13 +82,11 @@ class Strand(NamedTuple):
     chance: np.ndarray  # (4,) float32: by which each lobe is drawn
     absorption: np.ndarray  # (4,) float32: per diameter, at the wavelengths
     tints: np.ndarray  # (4 lobes, 4 wavelengths) float32: what each lobe's light is weakened by
-    along: (
-        np.ndarray
-    )  # (4 lobes, 4) float32: sine and cosine that it comes from, its variance, and what it is scaled by
+    along: np.ndarray  # (4 lobes, 4) float32: sine and cosine that it comes from, its variance, and what normalizes it
     nm: np.ndarray  # (4,) float32
 
 
-class Seen(NamedTuple):
+class Eye(NamedTuple):
     """A strand as light leaves it towards the eye, wherever beside its axis."""
 
     sin_o: np.float32
@@ -100,7 +98,7 @@ class Seen(NamedTuple):
     tilt: np.float32
     variance: np.float32
     scale: np.float32
-    scaled: np.float32
+    norm: np.float32
 
 
 def scratch() -> Strand:
@@ -192,7 +190,7 @@ def _put_tint(strand, lobe, strength, registers, rows, m, entry, column):
 
 
 @step
-def _seen(strand, registers, rows, m, column, wo):
+def _seen_along(strand, registers, rows, m, column, wo):
     """A strand seen along wo (in its frame): what does not depend on how far beside its axis it was met."""
     sin_o = min(max(wo[0], -ONE), ONE)
     cos_o = max(ONE - sin_o * sin_o, F(1e-8)) ** HALF
@@ -209,9 +207,9 @@ def _seen(strand, registers, rows, m, column, wo):
         sine, cosine = tilted(lobe, sin_o, cos_o, tilt)
         spread = lobe_variance(lobe, variance)
         strand.along[lobe, 0], strand.along[lobe, 1] = sine, cosine
-        strand.along[lobe, 2], strand.along[lobe, 3] = spread, longitudinal_scale(spread)
+        strand.along[lobe, 2], strand.along[lobe, 3] = spread, longitudinal_norm(spread)
     scale = azimuthal_scale(_dial(registers, rows, m, FIBRE.azimuthal_roughness, column, ZERO, ONE))
-    return Seen(
+    return Eye(
         sin_o,
         cos_o,
         azimuth_of(wo),
@@ -221,19 +219,19 @@ def _seen(strand, registers, rows, m, column, wo):
         tilt,
         variance,
         scale,
-        logistic_scale(scale),
+        logistic_norm(scale),
     )
 
 
 @step
-def _fill_lobes(strand, seen, h):
+def _fill_lobes(strand, eye, h):
     """Fill the shares of the lobes and the chances to draw them, of light that was met so far beside the axis: (angle beside it outside,
     angle within)."""
-    gamma_o, gamma_t, way = bent_within(seen.sin_o, seen.cos_o, h, seen.ior)
-    mirrored = mirrored_share(seen.cos_o, h, seen.ior)
+    gamma_o, gamma_t, way = bent_within(eye.sin_o, eye.cos_o, h, eye.ior)
+    mirrored = mirrored_share(eye.cos_o, h, eye.ior)
     strand.chance[:] = ZERO
     for w in range(4):
-        parts = shares(strand.absorption[w], way, mirrored, seen.highlight, seen.medulla)
+        parts = shares(strand.absorption[w], way, mirrored, eye.highlight, eye.medulla)
         for lobe in range(LOBES):
             strand.lobes[lobe, w] = parts[lobe] * strand.tints[lobe, w]
             strand.chance[lobe] += strand.lobes[lobe, w]
@@ -244,18 +242,18 @@ def _fill_lobes(strand, seen, h):
 
 
 @step
-def _values_toward(strand, seen, gamma, wi):
+def _values_toward(strand, eye, gamma, wi):
     """(responses times cosine at four wavelengths, density by which `_draw` gives wi). gamma: of `_fill_lobes`."""
     sin_i = min(max(wi[0], -ONE), ONE)
     cos_i = max(ONE - sin_i * sin_i, ZERO) ** HALF
-    turn = azimuth_of(wi) - seen.azimuth
+    turn = azimuth_of(wi) - eye.azimuth
     a, b, c, d, density = ZERO, ZERO, ZERO, ZERO, ZERO
     for lobe in range(LOBES):
         if strand.chance[lobe] <= F(1e-9):
             continue
-        sine, cosine, variance, scaled = strand.along[lobe]
-        own = longitudinal(cos_i, cosine, sin_i, sine, variance, scaled)
-        own *= around(lobe, turn, gamma[0], gamma[1], seen.scale, seen.scaled)
+        sine, cosine, variance, norm = strand.along[lobe]
+        own = longitudinal(cos_i, cosine, sin_i, sine, variance, norm)
+        own *= azimuthal(lobe, turn, gamma[0], gamma[1], eye.scale, eye.norm)
         a += own * strand.lobes[lobe, 0]
         b += own * strand.lobes[lobe, 1]
         c += own * strand.lobes[lobe, 2]
@@ -265,7 +263,7 @@ def _values_toward(strand, seen, gamma, wi):
 
 
 @step
-def _draw(strand, seen, gamma, choice, u, v, w):
+def _draw(strand, eye, gamma, choice, u, v, w):
     """A direction drawn by the lobes."""
     lobe = 0
     while lobe < LOBES - 1 and choice >= strand.chance[lobe]:
@@ -273,14 +271,14 @@ def _draw(strand, seen, gamma, choice, u, v, w):
         lobe += 1
     return draw_lobe(
         lobe,
-        seen.sin_o,
-        seen.cos_o,
-        seen.azimuth,
+        eye.sin_o,
+        eye.cos_o,
+        eye.azimuth,
         gamma[0],
         gamma[1],
-        seen.tilt,
-        seen.variance,
-        seen.scale,
+        eye.tilt,
+        eye.variance,
+        eye.scale,
         u,
         v,
         w,
@@ -339,7 +337,7 @@ def _brought(paths, i, glow, values):
 
 
 @step
-def _ask_the_best(batch, scene, i, strand, seen, own, h, origin, seed, dimension):
+def _ask_the_best(batch, scene, i, strand, eye, own, h, origin, seed, dimension):
     """Queue a shadow ray along one of a few ways to lamps, chosen by what each would bring if nothing stood in it. Source: Talbot, Cline and
     Egbert 2005, Importance Resampling for Global Illumination.
 
@@ -353,8 +351,8 @@ def _ask_the_best(batch, scene, i, strand, seen, own, h, origin, seed, dimension
         lamp, way, distance, density = ask(scene, paths, i, bit, LIGHT, seed, dimension + ASKING + one * ASK_DRAWS)
         if distance <= ZERO:
             continue
-        gamma = _fill_lobes(strand, seen, _blurred(h, blur, one))
-        values, pdf = _values_toward(strand, seen, gamma, to_local(way, own[0], own[1], own[2]))
+        gamma = _fill_lobes(strand, eye, _blurred(h, blur, one))
+        values, pdf = _values_toward(strand, eye, gamma, to_local(way, own[0], own[1], own[2]))
         share = balance_of(scene, lamp, density, pdf / F(ASKED_AT_ONCE)) / (density * F(ASKED_AT_ONCE))
         worth = share * _brought(paths, i, glow_at(scene, paths, i, LIGHT, lamp, way), values)
         if worth <= ZERO:
@@ -382,11 +380,11 @@ def shade(batch, places, count, registers, scene, rows, strand, seed):
         own = frame_of(tangent, direction)
         for w in range(4):
             strand.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]
-        seen = _seen(strand, registers, rows, m, column, to_local(negate(direction), own[0], own[1], own[2]))
-        gamma = _fill_lobes(strand, seen, h)
+        eye = _seen_along(strand, registers, rows, m, column, to_local(negate(direction), own[0], own[1], own[2]))
+        gamma = _fill_lobes(strand, eye, h)
         if paths.state[i] & THROWN:
             way, distance, share = toward_lens(scene, paths, i, origin, seed, dimension + ASKING)
-            values, _ = _values_toward(strand, seen, gamma, to_local(way, own[0], own[1], own[2]))
+            values, _ = _values_toward(strand, eye, gamma, to_local(way, own[0], own[1], own[2]))
             if distance > ZERO:
                 values = (values[0] * share, values[1] * share, values[2] * share, values[3] * share)
                 queue_lens(batch, scene, i, _start(origin, way, own, clearance), way, distance, values)
@@ -395,9 +393,9 @@ def shade(batch, places, count, registers, scene, rows, strand, seed):
         choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
         u, v = pair(seed, paths.pixel[i], paths.sample[i], dimension + ALONG)
         turn = single(seed, paths.pixel[i], paths.sample[i], dimension + AROUND)
-        onward = _draw(strand, seen, gamma, choice, u, v, turn)
-        values, pdf = _values_toward(strand, seen, gamma, onward)
-        _ask_the_best(batch, scene, i, strand, seen, own, h, origin, seed, dimension)
+        onward = _draw(strand, eye, gamma, choice, u, v, turn)
+        values, pdf = _values_toward(strand, eye, gamma, onward)
+        _ask_the_best(batch, scene, i, strand, eye, own, h, origin, seed, dimension)
         paths.dimension[i] = dimension + DRAWS
         mark_matt(paths, i)
         share = ONE / pdf if pdf > F(1e-12) else ZERO

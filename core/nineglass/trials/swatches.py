@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from nineglass.documents.bands.interior import CURVE
 from nineglass.spectra.difference import delta_e_of, how_apart, to_lab
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
@@ -47,7 +48,7 @@ class Solved:
     def dials(self) -> dict:
         """Those of an interior that absorbs so."""
         return {
-            "absorption": "curve",
+            "absorption": CURVE,
             "transmittance": self.transmittance,
             "transmission_depth": self.depth,
             "concentration": 1.0,

@@ -1,0 +1,20 @@
+"""Pictures that never change: kept once by their content, and answered so that browsers keep them."""
+
+import hashlib
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.http import HttpResponse
+
+
+def keep_picture(folder: str, picture: bytes, ending: str = "png") -> str:
+    """The name under which the storage has a picture."""
+    name = f"{folder}/{hashlib.sha256(picture).hexdigest()}.{ending}"
+    return name if default_storage.exists(name) else default_storage.save(name, ContentFile(picture))
+
+
+def answer_with(picture: bytes, content_type: str = "image/png") -> HttpResponse:
+    """A picture whose address changes with it."""
+    response = HttpResponse(picture, content_type=content_type)
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
