@@ -286,3 +286,16 @@ class Modules(Paper):
         page.wait_for_function("() => document.querySelectorAll('[role=dialog] img').length === 7")
         page.keyboard.press("Escape")
         page.get_by_role("dialog").wait_for(state="detached")
+
+    def test_a_bracket_is_of_the_change_that_was_just_made(self):
+        page = self.page
+        roughness = self.band("Interface").get_by_role("slider", name="Roughness", exact=True)
+        roughness.focus()
+        for _ in range(3):
+            for _ in range(8):
+                page.keyboard.press("ArrowRight")
+            page.keyboard.press("b")
+            page.wait_for_function("() => document.querySelectorAll('[role=dialog] img').length === 7")
+            page.keyboard.press("Escape")
+            page.get_by_role("dialog").wait_for(state="detached")
+            roughness.focus()

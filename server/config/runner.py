@@ -1,9 +1,14 @@
-"""Django's test runner with a last line that counts: N passed, N failed, N skipped."""
+"""Django's test runner with a last line that counts: N passed, N failed, N skipped. What works behind the pages begins only where it is tested."""
 
+from django.conf import settings
 from django.test.runner import DiscoverRunner
 
 
 class Runner(DiscoverRunner):
+    def setup_test_environment(self, **kwargs):
+        super().setup_test_environment(**kwargs)
+        settings.MAKES_PORTRAITS = False
+
     def suite_result(self, suite, result, **kwargs):
         failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped) + len(result.expectedFailures)

@@ -71,7 +71,8 @@ QUIET_S = 0.35
 
 BEAT_S = 1.0
 
-ANSWERED = ("pick", "follow", "focus", "hold", "bracket", "trial")
+ANSWERED = ("pick", "follow", "focus", "hold")
+ROWS = ("bracket", "trial")
 FOLLOWING = ("pick", "follow", "focus")
 """Answers that follow a ray."""
 
@@ -146,6 +147,7 @@ class Bench:
     """The trial that was made last, to be kept."""
     wanted_trials: list[str] = field(default_factory=list)
     asked: dict | None = None
+    row_asked: dict | None = None
     """A pick, a ray to follow, a slip to hold up ...; the newest wins."""
     lacks: list[str] = field(default_factory=list)
     """Kernels that its set needs and that are still being compiled."""
@@ -167,7 +169,8 @@ class Bench:
             return True
         if self.the_set is None or self._lacks_kernels():
             return False
-        return not self.settled or self.can_answer() or self.row is not None or bool(self.wanted_trials)
+        asked = self.can_answer() or self.row_asked is not None or bool(self.wanted_trials)
+        return not self.settled or asked or self.row is not None
 
     def _lacks_kernels(self) -> bool:
         self.lacks = [name for name in self.lacks if not warm.is_ready(name)]
@@ -267,12 +270,13 @@ class Bench:
         self.send(messages.FaultsFound(faults=[_fault_of(error, "the picture could not be made")]))
         self._disappoint("the picture could not be made")
         self.given.clear()
-        self.the_set = self.film = self.coarse = self.row = self.tried = self.asked = self.change = None
+        self.the_set = self.film = self.coarse = self.row = self.tried = None
+        self.asked = self.row_asked = self.change = None
         self.has_grown = False
 
-    def answer_or_say_why_not(self, tracer: Tracer) -> None:
+    def answer_or_say_why_not(self, answer: Callable[[], None]) -> None:
         try:
-            self.answer(tracer)
+            answer()
         except Interrupted:
             raise
         except Exception as error:
@@ -283,9 +287,6 @@ class Bench:
         asked, self.asked = self.asked, None
         if asked["type"] == "hold":
             self.hold(asked["slip"])
-            return
-        if asked["type"] in ("bracket", "trial"):
-            self.begin_row(asked)
             return
         x, y = asked["x"], asked["y"]
         if asked["type"] == "pick":
@@ -309,8 +310,9 @@ class Bench:
         picture = held.picture(self.the_set.compiled.kinds[slip].gives[0].type == "vector")
         self.send(messages.Held(slip=slip, mime="image/png", **held.facts()), encoded(picture, "PNG"))
 
-    def begin_row(self, asked: dict) -> None:
+    def begin_row(self) -> None:
         """Begin a bracket or a trial, or leave the one under way when none is asked for."""
+        asked, self.row_asked = self.row_asked, None
         try:
             self.row = self._row_of(asked)
         except Refused as refused:
@@ -370,8 +372,11 @@ class Bench:
             self.has_grown = False
             self.the_set = build_set(self.material, self.stage, ASPECTS[self.stage.shape], before=self.the_set)
             self._begin_anew()
+        if self.row_asked is not None and self.coarse.counts.any():
+            self.answer_or_say_why_not(self.begin_row)
+            return
         if self.can_answer() and self.coarse.counts.any():
-            self.answer_or_say_why_not(tracer)
+            self.answer_or_say_why_not(lambda: self.answer(tracer))
             return
         if self.wanted_trials:
             self.keep_trials()
@@ -551,13 +556,15 @@ class Renderer:
         if not bench.waiting():
             bench.used = max(bench.used, self.clock)
         if message["type"] == "show":
-            bench.change = message
+            bench.change, bench.row_asked = message, None
         elif message["type"] == "look":
             bench.look = message
         elif message["type"] == "shown":
             bench.unacknowledged = max(0, bench.unacknowledged - 1)
         elif message["type"] in ANSWERED:
             bench.asked = message
+        elif message["type"] in ROWS:
+            bench.row_asked = message
         elif message["type"] == "keep":
             bench.wanted_proofs.append(message["request"])
         elif message["type"] == "keep_trial":

@@ -195,7 +195,7 @@ class Work(AtWork):
         asked = {"type": "bracket", "module": "", "part": "interface", "dial": "specular_roughness", "values": values}
         self.show()
         self.work(2)
-        self.bench.asked = asked
+        self.bench.row_asked = asked
         self.work(8)
         strip = [(h, p) for h, p in self.sent if h["type"] == "bracketed"]
         self.assertEqual([h["place"] for h, _ in strip], list(range(7)))
@@ -209,19 +209,34 @@ class Work(AtWork):
         self.assertLessEqual(
             max(again.count(place) for place in again), 2, "those that cannot be judged yet come first, in turn"
         )
-        self.bench.asked = asked | {"values": []}
+        self.bench.row_asked = asked | {"values": []}
         self.work(1)
         self.assertIsNone(self.bench.row, "left")
-        self.bench.asked = asked
+        self.bench.row_asked = asked
         self.work(2)
         self.assertIsNotNone(self.bench.row)
         self.show(material=demo("net-float") | {"name": "other"})
         self.assertIsNone(self.bench.row)
 
+    def test_a_row_is_not_lost_by_a_question_nor_kept_over_a_change(self):
+        renderer = Renderer(None, io.BytesIO())
+        bracket = {"type": "bracket", "module": "", "part": "a", "dial": "b", "values": [0]}
+        show, pick = {"type": "show"}, {"type": "pick"}
+        for said, asked, row in (
+            ([show, bracket, pick], pick, bracket),
+            ([show, pick, bracket], pick, bracket),
+            ([show, bracket, show], None, None),
+        ):
+            for message in said:
+                renderer.hear(message | {"session": str(said)})
+            bench = renderer.benches[str(said)]
+            types = [one and one["type"] for one in (bench.asked, bench.row_asked)]
+            self.assertEqual(types, [one and one["type"] for one in (asked, row)])
+
     def strip_of(self, asked: dict) -> list[bytes]:
         self.show()
         self.work(2)
-        self.bench.asked = {"type": "bracket", "module": ""} | asked
+        self.bench.row_asked = {"type": "bracket", "module": ""} | asked
         self.work(len(asked["values"]) + 1)
         return [picture for header, picture in self.sent if header["type"] == "bracketed"]
 
@@ -245,7 +260,7 @@ class Work(AtWork):
         }
         self.show()
         self.work(2)
-        self.bench.asked = asked
+        self.bench.row_asked = asked
         self.bench.wanted_trials.append("keep it")
         self.work(7)
         cells = [header for header, _ in self.sent if header["type"] == "tried"]
@@ -257,12 +272,12 @@ class Work(AtWork):
         self.assertGreater(Image.open(io.BytesIO(sheet)).width, 320)
         self.assertGreater(made["means"][0][0], made["means"][2][0], "red above, blue below")
         before = [list(made["means"][k]) for k in (2, 1, 2, 3)]
-        self.bench.asked = asked | {"run": "again", "before": before}
+        self.bench.row_asked = asked | {"run": "again", "before": before}
         self.work(5)
         again = [header for header, _ in self.sent if header["type"] == "tried" and header["run"] == "again"]
         self.assertGreater(again[0]["changed"], 10)
         self.assertLess(again[3]["changed"], 8)
-        self.bench.asked = asked | {"across": None}
+        self.bench.row_asked = asked | {"across": None}
         self.work(1)
         self.assertIsNone(self.bench.row, "left")
 
@@ -271,9 +286,9 @@ class Work(AtWork):
         asked = {"type": "trial", "run": "a", "name": "Depths", "across": axis, "down": None, "before": None}
         self.show()
         self.work(2)
-        self.bench.asked = asked
+        self.bench.row_asked = asked
         self.work(2)
-        self.bench.asked = asked | {"across": None}
+        self.bench.row_asked = asked | {"across": None}
         self.work(1)
         self.bench.wanted_trials.append("keep it")
         self.work(1)
@@ -292,7 +307,7 @@ class Work(AtWork):
     def test_a_bracket_past_what_is_allowed_is_told(self):
         self.show()
         self.work(2)
-        self.bench.asked = {
+        self.bench.row_asked = {
             "type": "bracket",
             "module": "",
             "part": "interface",

@@ -18,7 +18,6 @@ def demo(name: str) -> dict:
     return json.loads((settings.DEMO_DIR / f"{name}.json").read_text())
 
 
-@override_settings(MAKES_PORTRAITS=False)
 class TwoOnTheShelf(TestCase):
     def setUp(self):
         people = get_user_model().objects

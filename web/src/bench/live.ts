@@ -105,6 +105,7 @@ export class LivePicture {
   private sentAt = 0;
   private timer?: ReturnType<typeof setTimeout>;
   private waiting = true;
+  private later: Asked[] = [];
   private closed = false;
   private holding?: string;
   private pause = 250;
@@ -155,12 +156,12 @@ export class LivePicture {
 
   /** Make a trial of what is on the bench; one that is under way is left. */
   trial({ run, name, across, down, before }: Run): void {
-    this.say({ type: "trial", run, name, across: { ...across }, down: down && { ...down }, before });
+    this.sayAfterChange({ type: "trial", run, name, across: { ...across }, down: down && { ...down }, before });
   }
 
   leaveTrial(): void {
     leaveRun();
-    this.say({ type: "trial", run: "", name: "left", across: null, down: null, before: null });
+    this.sayAfterChange({ type: "trial", run: "", name: "left", across: null, down: null, before: null });
   }
 
   /** Smooth the picture while it settles, or show it as rendered. */
@@ -198,14 +199,14 @@ export class LivePicture {
 
   /** Read the light at a place of the picture, or follow it; 0 to 1 from the left and from the top. */
   ask(type: Question, x: number, y: number): void {
-    this.say({ type, x, y });
+    this.sayAfterChange({ type, x, y });
   }
 
   /** Hold a slip up on the form, or put it down. */
   hold(slip?: string): void {
     this.holding = slip;
     if (!slip) useLive.setState({ held: undefined });
-    else this.say({ type: "hold", slip });
+    else this.sayAfterChange({ type: "hold", slip });
   }
 
   /** Ask for the strip across a dial; `walk` holds the values chosen before. */
@@ -213,13 +214,20 @@ export class LivePicture {
     const pictures = values.map(() => undefined);
     useLive.setState({ bracket: { spot, values, walk, pictures, noise: [], readable: false } });
     const module = openModule()?.id ?? "";
-    this.say({ type: "bracket", module, part: spot.of, dial: spot.about.name, values });
+    this.sayAfterChange({ type: "bracket", module, part: spot.of, dial: spot.about.name, values });
   }
 
   leaveBracket(): void {
     const left = useLive.getState().bracket;
     useLive.setState({ bracket: undefined });
-    if (left) this.say({ type: "bracket", module: "", part: left.spot.of, dial: left.spot.about.name, values: [] });
+    const none = { module: "", values: [] };
+    if (left) this.sayAfterChange({ type: "bracket", part: left.spot.of, dial: left.spot.about.name, ...none });
+  }
+
+  /** Ask something of the documents as they are here: after the change of them that is still to be sent. */
+  private sayAfterChange(message: Asked): void {
+    if (this.waiting) this.later.push(message);
+    else this.say(message);
   }
 
   private say(message: Asked): boolean {
@@ -242,6 +250,7 @@ export class LivePicture {
     useLive.setState({ picked: undefined, followed: undefined, bracket: undefined });
     leaveRun();
     this.waiting = true;
+    this.later = [];
     this.sendWhenFree();
   }
 
@@ -288,6 +297,7 @@ export class LivePicture {
     useLive.setState({ sent: this.sent });
     const seen = { inside: inside.join("/"), room: this.room ?? null, part: useLive.getState().part ?? null };
     this.say({ type: "show", sequence: this.sent, material, stage, settings: this.settings, ...seen });
+    for (const message of this.later.splice(0)) this.say(message);
   }
 
   private hear(data: ArrayBuffer): void {
