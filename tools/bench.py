@@ -68,6 +68,7 @@ AIMS = {
     "fibre.grow_300k_s": (4, 2),
     "fibre.memory_mb": (1800, 1000),
     "fibre.first_frame_ms": (300, 150),
+    "flakes.pass_vs_coat": (1.6, 1.25),
     "trials.sheet_5x5_s_vs_one": (25, 15),
     "library.page_ms": (600, 250),
     "web.drag_frame_ms_p95": (32, 16),
@@ -347,19 +348,20 @@ def bench_textured() -> dict:
 
 
 def bench_layers() -> dict:
-    """Film, coat, interface and body colour against the interface alone, on the same form and stage."""
+    """Film, coat, interface and body colour against the interface alone, and flakes under a coat against the coat; on the same form and stage."""
     from nineglass.documents.model import Material, read
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
     from nineglass.trace.scene import build_set
 
     _, stage = documents()
-    kinds = (("interface",), ("film", "coat", "interface", "body"))
+    beneath = ("interface", "body")
+    kinds = (("interface",), ("film", "coat", *beneath), ("coat", *beneath), ("coat", "flakes", *beneath))
     sections = [{"bands": [{"id": kind, "kind": kind} for kind in some]} for some in kinds]
     sets = [build_set(read(Material, {"section": section}), stage) for section in sections]
     tracer, film = Tracer(2), Film(320, 320)
-    one, four = interleaved(*(lambda s=s: tracer.render(s, film) for s in sets))
-    return {"layers.4_bands_vs_1": four / one}
+    one, four, coat, flakes = interleaved(*(lambda s=s: tracer.render(s, film) for s in sets))
+    return {"layers.4_bands_vs_1": four / one, "flakes.pass_vs_coat": flakes / coat}
 
 
 FIRST_PASS = """

@@ -235,10 +235,12 @@ def gives(type: PortType) -> Port:
 class Cut:
     """How the section draws a band."""
 
-    style: Literal["boundary", "skin", "varnish", "fibres", "columns", "matter", "plate", "grains", "rays", "strand"]
+    style: Literal[
+        "boundary", "skin", "varnish", "fibres", "columns", "matter", "plate", "grains", "rays", "strand", "flakes"
+    ]
     colors: tuple[str, ...] = ()
     """The colour dials that it is drawn in."""
-    worked_out: Literal["", "film", "metal", "fibre"] = ""
+    worked_out: Literal["", "film", "metal", "fibre", "flakes"] = ""
     """Where its colours are worked out from several dials, by what."""
     says: dict[str, str] = field(default_factory=dict)
     """The figures beside its title: a format for each dial; those of a dial that has no effect are left out."""

@@ -59,6 +59,8 @@ OTHERS = (
     [{"kind": "interior", "id": "interior", "dials": {"scatter_amount": 20.0, "phase": "molecules"}}],
     [{"kind": "coat", "id": "coat"}, {"kind": "film", "id": "film"}, SURFACE, {"kind": "body", "id": "body"}],
     [{"kind": "fuzz", "id": "fuzz"}, {"kind": "film", "id": "film"}, {"kind": "metal", "id": "metal"}],
+    [{"kind": "fibre", "id": "fibre"}],
+    [{"kind": "coat", "id": "coat"}, {"kind": "flakes", "id": "flakes"}, SURFACE, {"kind": "body", "id": "body"}],
 )
 """Sections whose gauges and ways of rays ask for what the plain one does not."""
 
@@ -69,6 +71,7 @@ class Job:
 
     name: str
     kernels: tuple
+    """Or functions that call kernels; it is done again when anything that these are made from has changed."""
     act: Callable[[Worker, Set], object]
     first: bool = False
     """Whether the first stage needs it."""
@@ -78,7 +81,8 @@ class Job:
     @property
     def marker(self) -> Path:
         """The file that says that it is done."""
-        stamps = [stamp_of(k.py_func.__module__, Path(k.py_func.__code__.co_filename).resolve()) for k in self.kernels]
+        functions = [getattr(kernel, "py_func", kernel) for kernel in self.kernels]
+        stamps = [stamp_of(f.__module__, Path(f.__code__.co_filename).resolve()) for f in functions]
         return cache_folder() / "ready" / f"{self.name}-{sha256(' '.join(stamps).encode()).hexdigest()[:16]}"
 
 
@@ -162,9 +166,9 @@ JOBS = (
         needed=lambda s: s.table.walks,
     ),
     Job("queue", (queue_by_family,), lambda w, s: queue_by_family(w.batch, w.registers, s.scene, 1), first=True),
-    Job("gauges", (run_program,), _gauges, first=True),
+    Job("gauges", (run_program, read_bench), _gauges, first=True),
     *(job for job in FAMILY_JOBS if not job.first),
-    Job("follow", (layers.look,), _follow, needed=lambda s: False),
+    Job("follow", (layers.look, Follower.follow), _follow, needed=lambda s: False),
     Job(
         "glow",
         (add_glow,),

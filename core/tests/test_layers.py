@@ -647,6 +647,17 @@ class LayerNotes(SimpleTestCase):
         self.assertIn("only the second side", self.notes(("split", {"mask": 1.0}), *sides)["one side"]["says"])
         self.assertNotIn("one side", self.notes(("split", {"mask": 0.3}), *sides))
 
+    def test_an_edge_of_the_shade_that_no_matter_has_is_named(self):
+        note = self.notes(("body", {"shade_edge": 0.1}))["untrue shade"]
+        self.assertIn("sharper", note["says"])
+        mended = {change["dial"]: change["value"] for change in note["changes"]}
+        self.assertNotIn("untrue shade", self.notes(("body", mended)))
+
+    def test_flakes_that_nothing_holds_are_told(self):
+        flakes, body = ("flakes", {}), ("body", {})
+        self.assertIn("bare flakes", self.notes(flakes, body))
+        self.assertNotIn("bare flakes", self.notes(("coat", {}), flakes, body))
+
     def test_films_that_cannot_be_seen(self):
         glass = ("interface", {"specular_ior": 1.5})
         unseen = self.notes(("film", {"thin_film_ior": 1.5}), glass)["unseen film"]

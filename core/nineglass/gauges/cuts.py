@@ -8,6 +8,7 @@ from nineglass.documents.bands.fibre import SEEN
 from nineglass.documents.model import BOTH, SECOND
 from nineglass.gauges import Reading
 from nineglass.gauges.film import film_colors, to_show
+from nineglass.gauges.flakes import flake_colors
 from nineglass.gauges.index import metal_curves
 from nineglass.gauges.surface import everywhere, values_at
 from nineglass.matter.fibres import fibre_absorption, pelt_reflectance
@@ -76,6 +77,15 @@ def _metal(reading: Reading, leaf: Leaf, values: dict, own: dict, slot: str) -> 
     return [_hex(rgb_of_filter(np.array(shares)))]
 
 
+FLAKES_SHOWN = 11
+
+
+def _flakes(reading: Reading, leaf: Leaf, values: dict, own: dict, slot: str) -> list[str]:
+    """Of some flakes side by side."""
+    tones = (np.arange(FLAKES_SHOWN) * 0.618034) % 1
+    return [_hex(color) for color in flake_colors(leaf.settings[slot] | own, tones)]
+
+
 STRAND_STEPS = 13
 
 
@@ -100,4 +110,4 @@ def _fibre(reading: Reading, leaf: Leaf, values: dict, own: dict, slot: str) -> 
     return [_hex(one) for one in colors]
 
 
-WORKED_OUT = {"film": _film, "metal": _metal, "fibre": _fibre}
+WORKED_OUT = {"film": _film, "flakes": _flakes, "metal": _metal, "fibre": _fibre}

@@ -10,6 +10,7 @@ from nineglass.gauges.film import beneath, film_colors
 from nineglass.gauges.surface import places, values_at
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
 
+TRUE_EDGE = BANDS.kinds["body"].dials["shade_edge"].default
 HARDLY_PAST = 0.002
 """Past an end by less than this share of the range is not told."""
 
@@ -23,7 +24,13 @@ SEEN_INDEX = 2.0
 
 
 def notes_on_layers(reading: Reading) -> list[Note]:
-    return [*_past_the_range(reading), *_one_side(reading), *_films(reading)]
+    return [
+        *_past_the_range(reading),
+        *_one_side(reading),
+        *_films(reading),
+        *_edge_of_shade(reading),
+        *_bare_flakes(reading),
+    ]
 
 
 def _title(band: Band) -> str:
@@ -62,6 +69,26 @@ def _past_the_range(reading: Reading):
             "Put a clamp on the wire" if is_number else "Lower what drives it",
             [PutOnWire(part, dial, "clamp", {"low": low, "high": high})] if is_number else [],
         )
+
+
+def _edge_of_shade(reading: Reading):
+    """A shade that no matter has is named as untrue."""
+    for band in reading.material.section.bands:
+        if band.kind == "body" and band.on and (edge := band.dials.get("shade_edge", TRUE_EDGE)) != TRUE_EDGE:
+            says = f"{_title(band)}: the edge of its shade is made {'sharper' if edge < TRUE_EDGE else 'softer'} than that of any matter; its energy is kept."
+            change = Change(band.id, "shade_edge", TRUE_EDGE)
+            yield Note("untrue shade", says, edge, band.id, "shade_edge", "Show the true edge", [change])
+
+
+def _bare_flakes(reading: Reading):
+    """Flakes are held by a coat."""
+    bands = [band for band in reading.material.section.bands if band.on]
+    for k, band in enumerate(bands):
+        if band.kind == "flakes" and not any(above.kind == "coat" for above in bands[:k]):
+            says = (
+                f"{_title(band)}: no coat lies over them, so they are as bright as bare metal, and nothing holds them."
+            )
+            yield Note("bare flakes", says, float(k), band.id, "flake_depth", "Lay a coat above them", [])
 
 
 def _one_side(reading: Reading):

@@ -11,7 +11,7 @@ from nineglass.kernels import ONE, PI, QUARTER, TWO, ZERO, F, optic, stand_alone
 from nineglass.optics.conductor import metal_gain, mirror_share
 from nineglass.optics.energy import missing, rough_boundary
 from nineglass.optics.film import boundary_reflectance
-from nineglass.optics.microfacet import ggx_density, sample_visible_normal, smith_lambda
+from nineglass.optics.microfacet import alpha_along, sample_sanded, sanded_density, smith_lambda
 from nineglass.vectors import add, dot, negate, reflect, refract, scale, unit
 
 SMALL = F(1e-20)
@@ -75,8 +75,11 @@ def facet_of(wo, wi, eta):
 
 
 @optic
-def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, films, before, beyond, extinction, nm):
-    """(responses of a rough boundary times |cos wi| at four wavelengths, pdf of `sample_boundary`). A metal has extinction."""
+def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, stretch, films, before, beyond, extinction, nm):
+    """(responses of a rough boundary times |cos wi| at four wavelengths, pdf of `sample_boundary`). A metal has extinction.
+
+    stretch: as `microfacet.alpha_of_sanded` says, 1 of a surface that is rugged alike in all directions.
+    """
     stand_alone()
     none = (ZERO, ZERO, ZERO, ZERO)
     metal, eta = extinction[0] > ZERO, beyond[0] / before
@@ -84,11 +87,12 @@ def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, films, before, b
     if metal and wi[2] <= ZERO:
         return none, ZERO
     shares, share = four_reflectances(films, facing, before, beyond, extinction, nm)
-    lambda_o, lambda_i = smith_lambda(wo[2], alpha), smith_lambda(abs(wi[2]), alpha)
-    density = ggx_density(h[2], alpha) / ((ONE + lambda_o) * wo[2])
+    alpha_o, alpha_i = alpha_along(wo, alpha, stretch), alpha_along(wi, alpha, stretch)
+    lambda_o, lambda_i = smith_lambda(wo[2], alpha_o), smith_lambda(abs(wi[2]), alpha_i)
+    density = sanded_density(h, alpha, stretch) / ((ONE + lambda_o) * wo[2])
     if metal:
         density *= QUARTER
-        sent = mirror_share(mirror_albedo, wo[2], alpha)
+        sent = mirror_share(mirror_albedo, wo[2], alpha_o)
         gains = (
             metal_gain(sent, shares[0]),
             metal_gain(sent, shares[1]),
@@ -96,13 +100,13 @@ def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, films, before, b
             metal_gain(sent, shares[3]),
         )
         return scale4(times4(shares, gains), density * (ONE + lambda_o) / (ONE + lambda_o + lambda_i)), density
-    _, _, lost, passed, back, through = rough_boundary(albedo, mean, wo[2], alpha, eta)
+    _, _, lost, passed, back, through = rough_boundary(albedo, mean, wo[2], alpha_o, eta)
     cosine = abs(wi[2])
     if wi[2] > ZERO:
         density *= QUARTER
         values = scale4(shares, density * (ONE + lambda_o) / (ONE + lambda_o + lambda_i))
         pdf = (ONE - lost) * share * density + lost * (ONE - passed) * cosine / PI
-        return add4(values, back * missing(albedo, cosine, alpha, eta) * cosine), pdf
+        return add4(values, back * missing(albedo, cosine, alpha_i, eta) * cosine), pdf
     values, pdf = none, ZERO
     if facing > ZERO:
         i_h = dot(wi, h)
@@ -110,21 +114,21 @@ def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, films, before, b
         density *= facing * eta * eta * -i_h / max(k * k, SMALL)
         values, pdf = scale4(rest4(shares), density / (ONE + lambda_i)), (ONE - lost) * (ONE - share) * density
     pdf += lost * passed * cosine / PI
-    return add4(values, through * missing(albedo, cosine, alpha, ONE / eta) * cosine), pdf
+    return add4(values, through * missing(albedo, cosine, alpha_i, ONE / eta) * cosine), pdf
 
 
 @optic
-def sample_boundary(albedo, mean, wo, alpha, films, before, beyond, extinction, nm, u, v, choice):
+def sample_boundary(albedo, mean, wo, alpha, stretch, films, before, beyond, extinction, nm, u, v, choice):
     """A direction from a rough boundary; one of the wrong side (z of 0) where a facet hides it from another."""
     stand_alone()
     metal, eta, lost, passed = extinction[0] > ZERO, beyond[0] / before, ZERO, ZERO
     if not metal:
-        _, _, lost, passed, _, _ = rough_boundary(albedo, mean, wo[2], alpha, eta)
+        _, _, lost, passed, _, _ = rough_boundary(albedo, mean, wo[2], alpha_along(wo, alpha, stretch), eta)
     if choice < lost:
         r, phi = sqrt(u), TWO * PI * v
         z = sqrt(max(ONE - u, F(1e-8)))
         return r * cos(phi), r * sin(phi), z if choice / lost >= passed else -z
-    h = sample_visible_normal(wo, alpha, u, v)
+    h = sample_sanded(wo, alpha, stretch, u, v)
     facing = min(max(dot(wo, h), ZERO), ONE)
     sin2, share = (ONE - facing * facing) / (eta * eta), ONE
     if not metal:

@@ -38,6 +38,45 @@ def ggx_density(cos_h, alpha):
 
 
 @optic
+def alpha_of_sanded(roughness, anisotropy):
+    """(GGX width, stretch) of a sanded surface: widths are alpha * stretch along its direction and alpha / stretch across it.
+
+    Source: OpenPBR 1.1, specular_roughness_anisotropy.
+    """
+    narrow = ONE - min(anisotropy, F(0.98))
+    return alpha_of(roughness) * sqrt(TWO * narrow / (ONE + narrow * narrow)), ONE / sqrt(narrow)
+
+
+@optic
+def alpha_along(w, alpha, stretch):
+    """The GGX width towards a direction. Source: Heitz 2014, eq. 80."""
+    if stretch == ONE:
+        return alpha
+    x, y = w[0] * stretch, w[1] / stretch
+    return alpha * sqrt((x * x + y * y) / max(w[0] * w[0] + w[1] * w[1], F(1e-12)))
+
+
+@optic
+def sanded_density(h, alpha, stretch):
+    """GGX density of facet normals of other widths along x and y, 1/sr. Source: Heitz 2014, eq. 85."""
+    if stretch == ONE or h[2] <= ZERO:
+        return ggx_density(h[2], alpha)
+    x, y = h[0] / (alpha * stretch), h[1] * stretch / alpha
+    k = x * x + y * y + h[2] * h[2]
+    return ONE / (PI * alpha * alpha * k * k)
+
+
+@optic
+def sample_sanded(wo, alpha, stretch, u, v):
+    """A facet normal as seen from wo, of other widths along x and y: the round one, drawn out. Source: Dupuy & Benyoub 2023."""
+    if stretch == ONE:
+        return sample_visible_normal(wo, alpha, u, v)
+    x, y = alpha * stretch, alpha / stretch
+    h = sample_visible_normal(unit((wo[0] * x, wo[1] * y, wo[2])), ONE, u, v)
+    return unit((h[0] * x, h[1] * y, h[2]))
+
+
+@optic
 def smith_lambda(cos_w, alpha):
     """Smith's Lambda for GGX, cos_w in (0, 1]. Source: Heitz 2014, eq. 72."""
     c2 = max(cos_w * cos_w, F(1e-12))

@@ -427,8 +427,8 @@ def _subsurface(side: Side, index: float) -> dict:
 
 
 def _is_opaque(side: Side) -> bool:
-    """Whether lamps cannot shine straight through: a metal, strands, or body colour."""
-    return not {"metal", "fibre"}.isdisjoint(side.leaf.order) or (
+    """Whether lamps cannot shine straight through: a metal, flakes, strands, or body colour."""
+    return not {"metal", "flakes", "fibre"}.isdisjoint(side.leaf.order) or (
         "body" in side.leaf.order and side.settled("body")["base_weight"] > 0
     )
 
@@ -442,6 +442,8 @@ POLISHED_TO = 0.3
 
 def _throws(side: Side, opaque: bool) -> bool:
     """Whether light is worth throwing at it from lamps: clear matter, and metal that is about polished."""
+    if "flakes" in side.leaf.order:
+        return False
     if "metal" not in side.leaf.order:
         return not opaque and "interface" in side.leaf.order
     roughness = side.compiled.constant("metal", "specular_roughness", side.leaf)

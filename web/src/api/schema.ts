@@ -667,7 +667,7 @@ export interface components {
              * Style
              * @enum {string}
              */
-            style: "boundary" | "skin" | "varnish" | "fibres" | "columns" | "matter" | "plate" | "grains" | "rays" | "strand";
+            style: "boundary" | "skin" | "varnish" | "fibres" | "columns" | "matter" | "plate" | "grains" | "rays" | "strand" | "flakes";
             /**
              * Colors
              * @default []
@@ -678,7 +678,7 @@ export interface components {
              * @default
              * @enum {string}
              */
-            worked_out: "" | "film" | "metal" | "fibre";
+            worked_out: "" | "film" | "metal" | "fibre" | "flakes";
             /** Says */
             says?: {
                 [key: string]: string;

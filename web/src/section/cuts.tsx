@@ -4,6 +4,7 @@ import type { BandCut, Kind, Reading } from "../api/client";
 import { say } from "../ui/numbers";
 
 const WIDE = 280;
+const FLAKES_DRAWN = 19;
 
 interface CutProps {
   section?: Reading["section"];
@@ -187,6 +188,39 @@ function StrandCut({ cut }: CutProps) {
   );
 }
 
+/** Platelets that float side by side, each with its lean and colour. */
+function FlakesCut({ cut }: CutProps) {
+  const colors = cut?.colors.length ? cut.colors : ["#cccccc"];
+  return (
+    <svg
+      className="block h-5 w-full text-base-content"
+      viewBox={`0 0 ${WIDE} 20`}
+      preserveAspectRatio="none"
+      role="img"
+    >
+      <title>flakes, as they mirror face-on</title>
+      {Array.from({ length: FLAKES_DRAWN }, (_, i) => {
+        const [x, y] = [(i + 0.5) * (WIDE / FLAKES_DRAWN), 4 + ((i * 7) % 12)];
+        return (
+          <rect
+            // biome-ignore lint/suspicious/noArrayIndexKey: places along the section
+            key={i}
+            x={x - 6}
+            y={y - 1.5}
+            width={12}
+            height={3}
+            fill={colors[i % colors.length]}
+            stroke="currentColor"
+            strokeWidth={0.6}
+            vectorEffect="non-scaling-stroke"
+            transform={`rotate(${((i * 53) % 37) - 18} ${x} ${y})`}
+          />
+        );
+      })}
+    </svg>
+  );
+}
+
 type CutStyle = NonNullable<Kind["rules"]["cut"]>["style"];
 
 /** How a band is drawn, by the style that its description names. */
@@ -201,4 +235,5 @@ export const CUTS: Record<CutStyle, React.ComponentType<CutProps>> = {
   grains: GrainsCut,
   rays: RaysCut,
   strand: StrandCut,
+  flakes: FlakesCut,
 };

@@ -32,6 +32,15 @@ class Body:
         standard="base_diffuse_roughness",
         drivable=True,
     )
+    shade_edge = dial(
+        0.5,
+        0.0,
+        1.0,
+        label="Edge of the shade",
+        ends=("sharp", "soft"),
+        help="How light fades towards the shade: 0.5 is true of matter; to either side it is a stylised look, of the same energy.",
+        drivable=True,
+    )
     base_weight = dial(
         1.0,
         0.0,

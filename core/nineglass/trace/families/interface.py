@@ -17,6 +17,7 @@ from nineglass.optics.microfacet import SAME_INDEX, SMOOTHEST, alpha_of
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import color_spectrum
 from nineglass.trace.families.facing import driven_normal, normal_registers
+from nineglass.trace.families.sanded import is_sanded
 from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, REFLECTIONS, ask, queue_shadow
 from nineglass.trace.light.throw import is_thrown, mark_bent, weigh_thrown
 from nineglass.trace.media.clear import alone, held, index_at, parts_light, show_fan, take_up
@@ -54,8 +55,8 @@ CLEAR = {"interface", "interior", "subsurface", "glow"}
 
 
 def takes(leaf) -> bool:
-    """Stacks of clear matter and its boundary alone."""
-    return set(leaf.order) <= CLEAR
+    """Stacks of clear matter and its boundary alone, that is rugged alike in all directions."""
+    return set(leaf.order) <= CLEAR and not is_sanded(leaf)
 
 
 def tables(wanted: bool) -> dict:

@@ -1,6 +1,6 @@
 """Stacks of bands: gathers the stack at each hit, and has light walk through it."""
 
-from math import sqrt
+from math import cos, sin, sqrt
 from typing import NamedTuple
 
 import numpy as np
@@ -9,16 +9,34 @@ from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import MOST_LOBES
 from nineglass.kernels import INV_PI, ONE, TWO, ZERO, F, kernel, step
 from nineglass.matter.substances import substances
-from nineglass.optics.boundary import scale4
+from nineglass.optics.boundary import four_reflectances, scale4
 from nineglass.optics.conductor import mirror_albedo_table
 from nineglass.optics.dielectric import share_let_out
 from nineglass.optics.diffuse import diffuse_tables, even_direction
 from nineglass.optics.energy import energy_tables
 from nineglass.optics.film import metal_of_colors
-from nineglass.optics.microfacet import alpha_of
+from nineglass.optics.microfacet import alpha_of, alpha_of_sanded
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import color_spectrum, sigmoid
 from nineglass.trace.families.facing import driven_normal, normal_registers
+from nineglass.trace.families.flakes import (
+    METAL as METAL_FLAKES,
+)
+from nineglass.trace.families.flakes import (
+    PLATE,
+    PRESENT,
+    RAMP_STEPS,
+    SMOOTHEST_FLAKE,
+    TONE,
+    alpha_of_lean,
+    alpha_of_sheen,
+    below_coat,
+    flake_at,
+    lean_of,
+    own_number,
+    row_of_flakes,
+    share_of_sheen,
+)
 from nineglass.trace.families.layout import layout_of
 from nineglass.trace.families.lobes import (
     LOBES,
@@ -27,9 +45,24 @@ from nineglass.trace.families.lobes import (
     NUMBERS,
     TOP,
 )
+from nineglass.trace.families.sanded import is_sanded
 from nineglass.trace.families.stack import COATS, new_layers
-from nineglass.trace.families.walk import LOST, OUTSIDE, UP, Asked, Stack, Tables, walk_layers
+from nineglass.trace.families.walk import (
+    FLAKE,
+    INSIDE,
+    LOST,
+    NONE4,
+    OUTSIDE,
+    UP,
+    Asked,
+    Stack,
+    Tables,
+    off_the_back,
+    walk_layers,
+)
 from nineglass.trace.geometry.standing import BY_CAMERA
+from nineglass.trace.geometry.surface import surface_at, to_stage
+from nineglass.trace.geometry.triangles import texture_at
 from nineglass.trace.light.ask import (
     ASK_DRAWS,
     LIGHT,
@@ -44,15 +77,17 @@ from nineglass.trace.light.ask import (
 from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent, mark_matt, queue_lens, toward_lens, weigh_thrown
 from nineglass.trace.media.clear import alone, held, index_at, index_of, lead, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.paths import AIR, ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, WALKED, WHOLE
-from nineglass.trace.random import U, next_random, pair, row_of, single
+from nineglass.trace.paths import AIR, BY_MIRROR, ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, WALKED, WHOLE
+from nineglass.trace.random import U, mix_bits, next_random, pair, row_of, single
 from nineglass.vectors import add, dot, frame, negate, put3, scale, to_local, to_world, vec3
 
 ROUGH_FROM = F(0.03)
 """Roughness from which a band is worth asking lamps for."""
 
-LAYOUT = layout_of(__name__, "interface", "metal", "coat", "film")
-INTERFACE, METAL, COAT, FILM = (LAYOUT.places[kind] for kind in ("interface", "metal", "coat", "film"))
+LAYOUT = layout_of(__name__, "interface", "metal", "coat", "film", "flakes")
+INTERFACE, METAL, COAT, FILM, FLAKES = (
+    LAYOUT.places[kind] for kind in ("interface", "metal", "coat", "film", "flakes")
+)
 COAT_EACH, FILM_EACH = LAYOUT.each["coat"], LAYOUT.each["film"]
 ON_BASE = COATS
 """Films on the base come after those on each of the coats."""
@@ -87,6 +122,14 @@ class Rows(NamedTuple):
     mirrored: np.ndarray  # (m, 401) float32: what the interface lets be mirrored
     metal_index: np.ndarray  # (m, 401) float32
     metal_extinction: np.ndarray  # (m, 401) float32
+    sanded: np.ndarray  # (m,) int32: whether anything of it is rugged more along than across
+    flakes: np.ndarray  # (m,) int32: 0 for none, else what they are of, as `flakes.row_of_flakes`
+    flakes_under: np.ndarray  # (m,) int32: how many coats lie above them
+    flake_size: np.ndarray  # (m,) float32 m
+    size_spread: np.ndarray  # (m,) float32
+    flake_index: np.ndarray  # (m, 401) float32
+    flake_extinction: np.ndarray  # (m, 401) float32
+    flake_ramp: np.ndarray  # (m, RAMP_STEPS, 3) float32: coefficients of their colours
     albedo: np.ndarray
     mean_missing: np.ndarray
     mirror_albedo: np.ndarray
@@ -128,6 +171,8 @@ def row(side) -> dict:
         "mirrored": color_spectrum(mirrored),
         "metal_index": index,
         "metal_extinction": extinction,
+        "sanded": int(is_sanded(leaf)),
+        **row_of_flakes(side),
         **_lobes(side),
     }
 
@@ -225,10 +270,26 @@ def _put_normal(into, things, registers, names, column, j, here):
 
 
 @step
-def _put_coat(layers, things, registers, rows, m, which, k, column, j, here, state):
+def _put_ruggedness(layers, k, registers, rows, m, column, roughness, anisotropy, direction, along):
+    """How rugged boundary k is; the last three but one are entries of `Rows.dials`. along: in the frame of the surface."""
+    rough = _dial(registers, rows, m, roughness, column, ZERO, ONE)
+    layers.alpha[k], layers.stretch[k] = alpha_of(rough), ONE
+    if not rows.sanded[m]:
+        return
+    sanded = _dial(registers, rows, m, anisotropy, column, ZERO, ONE)
+    if sanded > ZERO:
+        layers.alpha[k], layers.stretch[k] = alpha_of_sanded(rough, sanded)
+        turn = _dial(registers, rows, m, direction, column, F(-3600), F(3600)) * F(np.pi / 180)
+        c, s = cos(turn), sin(turn)
+        layers.along[k, 0], layers.along[k, 1] = c * along[0] - s * along[1], s * along[0] + c * along[1]
+
+
+@step
+def _put_coat(layers, things, registers, rows, m, which, k, column, j, here, along, state):
     """One coat as boundary k and the medium beneath it."""
     shift = COAT_EACH * which
-    layers.alpha[k] = alpha_of(_dial(registers, rows, m, COAT.coat_roughness + shift, column, ZERO, ONE))
+    dials = (COAT.coat_roughness + shift, COAT.coat_roughness_anisotropy + shift, COAT.coat_direction + shift)
+    _put_ruggedness(layers, k, registers, rows, m, column, dials[0], dials[1], dials[2], along)
     state = _put_films(layers, k, registers, rows, m, column, which, state)
     _put_normal(layers.normal[k], things, registers, rows.dials[m, COAT.normal + shift :], column, j, here)
     n = _dial(registers, rows, m, COAT.coat_ior + shift, column, ONE, F(3))
@@ -241,13 +302,12 @@ def _put_coat(layers, things, registers, rows, m, which, k, column, j, here, sta
 
 
 @step
-def _put_coats(layers, things, registers, rows, m, column, j, here, state):
-    """The coats that this path meets: (state, how many)."""
-    coats = 0
-    for which in range(rows.coats[m]):
+def _put_coats(layers, things, registers, rows, m, first, last, coats, column, j, here, along, state):
+    """Those of its coats from first to before last that this path meets, beneath `coats` others: (state, how many by now)."""
+    for which in range(first, last):
         state, there = _there(registers, rows, m, COAT.coat_weight + COAT_EACH * which, column, state)
         if there:
-            state = _put_coat(layers, things, registers, rows, m, which, coats, column, j, here, state)
+            state = _put_coat(layers, things, registers, rows, m, which, coats, column, j, here, along, state)
             coats += 1
     return state, coats
 
@@ -269,12 +329,95 @@ def _put_metal(layers, registers, rows, m, k, column):
 
 
 @step
-def _put_base(layers, things, registers, rows, media, m, k, column, j, here, state):
+def _put_flake_matter(layers, registers, rows, m, k, column, tone):
+    """What a flake is of, as boundary k. tone: its random number."""
+    nm, kind, films = layers.nm, rows.flakes[m], layers.films[k]
+    thickness = FLAKES.plate_thickness if kind == PLATE else FLAKES.flake_film_thickness
+    spread = _dial(registers, rows, m, FLAKES.flake_film_spread, column, ZERO, ONE)
+    films[1] = _dial(registers, rows, m, thickness, column, ZERO, F(1e5)) * (ONE + spread * (tone + tone - ONE))
+    films[2] = _dial(registers, rows, m, FLAKES.flake_film_ior, column, ONE, F(4))
+    films[0] = F(1 if films[1] > ZERO else 0)
+    for w in range(4):
+        layers.index[k + 1, w], layers.extinction[w] = layers.index[k, 0], F(1e-6)
+        if kind == METAL_FLAKES:
+            layers.index[k + 1, w] = curve_at(rows.flake_index[m], nm[w])
+            layers.extinction[w] = max(curve_at(rows.flake_extinction[m], nm[w]), F(1e-6))
+        elif kind != PLATE:
+            c = rows.flake_ramp[m, min(int(tone * F(RAMP_STEPS)), RAMP_STEPS - 1)]
+            n, extinction = metal_of_colors(sigmoid(c[0], c[1], c[2], nm[w]), ONE)
+            layers.index[k + 1, w], layers.extinction[w] = n, max(extinction, F(1e-6))
+
+
+@step
+def _through_plate(layers, k, cosine, state):
+    """A clear plate mirrors a share and lets the rest through: (state, whether this path is mirrored); sets by what it is weighed."""
+    films, n = layers.films[k], layers.index[k, 0]
+    one = (int(films[0]), films[1], films[2], F(0), ONE, F(0), ONE, F(0), ONE)
+    small = F(1e-6)
+    nm = (layers.nm[0], layers.nm[1], layers.nm[2], layers.nm[3])
+    shares, mean = four_reflectances(one, cosine, n, (n, n, n, n), (small, small, small, small), nm)
+    chance = min(max(mean, F(0.1)), F(0.9))
+    draw = ZERO if mean > F(0.5) else ONE
+    if state != U(0):
+        state, draw = next_random(state)
+    else:
+        chance = F(0.5)
+    for w in range(4):
+        layers.first[w] = ONE / chance if draw < chance else (ONE - shares[w]) / (ONE - chance)
+    return state, draw < chance
+
+
+@step
+def _meet_flake(layers, registers, rows, m, k, column, spot, wo, state):
+    """Whether a path meets a flake, which is then boundary k: (state, whether). wo: where the light comes from."""
+    coverage = _dial(registers, rows, m, FLAKES.flakes_coverage, column, ZERO, ONE)
+    if coverage <= ZERO:
+        return state, False
+    size, place = rows.flake_size[m], spot[0]
+    sheen = share_of_sheen(spot[1], size)
+    if state != U(0):
+        state, draw = next_random(state)
+    else:
+        sheen, draw = ZERO, ONE
+    if draw < sheen:
+        state, _ = next_random(state)
+        bits = U(mix_bits(state))
+    else:
+        bits = flake_at(place[0] / size, place[1] / size, place[2] / size, rows.size_spread[m])
+    if own_number(bits, PRESENT) >= coverage:
+        return state, False
+    if k > 0:
+        wo = below_coat(wo, layers.index[k, 0], layers.index[0, 0])
+    lean = alpha_of_lean(_dial(registers, rows, m, FLAKES.flake_lean, column, ZERO, F(45)))
+    own = alpha_of(_dial(registers, rows, m, FLAKES.flake_roughness, column, ZERO, ONE))
+    normal = lean_of(wo, lean, bits)
+    _put_flake_matter(layers, registers, rows, m, k, column, own_number(bits, TONE))
+    if rows.flakes[m] == PLATE:
+        state, mirrored = _through_plate(layers, k, min(max(dot(wo, normal), ZERO), ONE), state)
+        if not mirrored:
+            return state, False
+    layers.lean[0] = lean
+    if draw < sheen:
+        normal, own, layers.lean[0] = UP, alpha_of_sheen(lean, own), ZERO
+    layers.alpha[k], layers.stretch[k] = max(own, SMOOTHEST_FLAKE), ONE
+    layers.normal[k, 0], layers.normal[k, 1], layers.normal[k, 2] = normal
+    depth = _dial(registers, rows, m, FLAKES.flake_depth, column, ZERO, ONE)
+    for w in range(4):
+        layers.tint[w], layers.mirrored[w], layers.clear[k + 1, w] = ONE, ONE, ONE
+        if k > 0:
+            layers.clear[k, w] = layers.clear[k, w] ** depth
+    return state, True
+
+
+@step
+def _put_base(layers, things, registers, rows, media, m, k, column, j, here, along, state):
     """The interface or the metal as boundary k."""
-    roughness, normal = INTERFACE.specular_roughness, INTERFACE.normal
+    dials = (INTERFACE.specular_roughness, INTERFACE.specular_roughness_anisotropy, INTERFACE.specular_direction)
+    normal = INTERFACE.normal
     if rows.metal[m]:
-        roughness, normal = METAL.specular_roughness, METAL.normal
-    layers.alpha[k] = alpha_of(_dial(registers, rows, m, roughness, column, ZERO, ONE))
+        dials = (METAL.specular_roughness, METAL.specular_roughness_anisotropy, METAL.specular_direction)
+        normal = METAL.normal
+    _put_ruggedness(layers, k, registers, rows, m, column, dials[0], dials[1], dials[2], along)
     state = _put_films(layers, k, registers, rows, m, column, ON_BASE, state)
     _put_normal(layers.normal[k], things, registers, rows.dials[m, normal:], column, j, here)
     for w in range(4):
@@ -307,18 +450,52 @@ def _put_lobes(layers, things, registers, rows, m, column, j, here, entering, st
 
 
 @step
-def gather(layers, scene, rows, registers, m, column, j, here, outside, within, entering, state):
+def _along(scene, hits, i, j, here):
+    """The way of the first texture coordinate in the frame of a surface, of length 1 in its plane."""
+    things = scene.geometry.things
+    if things.strands[j]:
+        return ONE, ZERO, ZERO
+    _, slope, _ = texture_at(scene.geometry.triangles, things.first[j] + hits.primitive[i], hits.u[i], hits.v[i])
+    slope = to_local(to_stage(things, j, slope), here[0], here[1], here[2])
+    size = sqrt(slope[0] * slope[0] + slope[1] * slope[1])
+    return (slope[0] / size, slope[1] / size, ZERO) if size > F(1e-9) else (ONE, ZERO, ZERO)
+
+
+@step
+def _spot(batch, scene, i, j):
+    """(place in the axes of the form, how wide a pixel is there); nothing is told apart by what many sides light, all of it in a mirror."""
+    hits, paths = batch.hits, batch.paths
+    own = surface_at(scene.geometry, j, hits.primitive[i], hits.u[i], hits.v[i]).own
+    if paths.state[i] & (SCATTERED | THROWN):
+        return own, F(1e9)
+    return own, hits.distance[i] * batch.pixel[0] if paths.bounce[i] == 0 else ZERO
+
+
+@step
+def gather(layers, batch, i, scene, rows, registers, m, column, j, here, outside, within, entering, state):
     """The stack at a hit, at the wavelengths in `layers.nm`: (its kind, state). here: the frame of the surface. A state of 0: what is likelier."""
+    along = _along(scene, batch.hits, i, j, here) if rows.sanded[m] else (ONE, ZERO, ZERO)
     things, media = scene.geometry.things, scene.media
     for w in range(4):
         layers.index[0, w] = index_of(outside, layers.nm[0], things, media)
-        layers.clear[0, w] = ONE
-    state, coats = _put_coats(layers, things, registers, rows, m, column, j, here, state)
-    state = _put_base(layers, things, registers, rows, media, m, coats, column, j, here, state)
+        layers.clear[0, w], layers.first[w] = ONE, ONE
+    state = _put_lobes(layers, things, registers, rows, m, column, j, here, entering, state)
+    under = rows.flakes_under[m] if rows.flakes[m] else rows.coats[m]
+    state, coats = _put_coats(layers, things, registers, rows, m, 0, under, 0, column, j, here, along, state)
+    if rows.flakes[m]:
+        wo = to_local(negate(vec3(batch.paths.direction, i)), here[0], here[1], here[2])
+        # From within, leans that follow the eye would gather light on ways that never end.
+        wo = (wo[0], wo[1], max(wo[2], F(1e-3))) if entering else UP
+        spot = _spot(batch, scene, i, j)
+        state, met = _meet_flake(layers, registers, rows, m, coats, column, spot, wo, state)
+        if met:
+            return Stack(coats, coats, FLAKE, rows.tops[m], rows.tops[m]), state
+        last = rows.coats[m]
+        state, coats = _put_coats(layers, things, registers, rows, m, under, last, coats, column, j, here, along, state)
+    state = _put_base(layers, things, registers, rows, media, m, coats, column, j, here, along, state)
     if rows.base[m]:
         for w in range(4):
             layers.index[coats + 1, w] = index_at(things, media, within, j, m, layers.nm[w], registers, column)
-    state = _put_lobes(layers, things, registers, rows, m, column, j, here, entering, state)
     boundaries = coats + (1 if rows.base[m] else 0)
     return Stack(coats, boundaries, rows.metal[m], rows.tops[m], rows.lobes[m]), state
 
@@ -449,6 +626,8 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
         state = row_of(seed, paths.pixel[i], paths.sample[i], dimension + WALK)
         stack, state = gather(
             layers,
+            batch,
+            i,
             scene,
             rows,
             registers,
@@ -480,9 +659,13 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
         a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + DIRECTION)
         choice = single(seed, paths.pixel[i], paths.sample[i], dimension + CHOICE)
         local = to_local(vec3(paths.direction, i), x, y, normal)
-        outcome, onward, weights, pdf, matt, sent = walk_layers(
-            layers, tables, stack, local, not entering, asked, state, choice, a, b
-        )
+        if stack.metal == FLAKE and not entering:
+            onward, weights = off_the_back(layers, stack, local)
+            outcome, pdf, matt, sent = INSIDE, BY_MIRROR, False, NONE4
+        else:
+            outcome, onward, weights, pdf, matt, sent = walk_layers(
+                layers, tables, stack, local, not entering, asked, state, choice, a, b
+            )
         paths.dimension[i] = dimension + DRAWS
         if thrown:
             if density > ZERO and sent[0] + sent[1] + sent[2] + sent[3] > ZERO:
@@ -533,7 +716,7 @@ def look(batch, registers, scene, rows, layers):
         layers.nm[w] = paths.wavelength[0, i]
     x, y = frame(normal)
     here = (x, y, normal)
-    stack, _ = gather(layers, scene, rows, registers, m, 0, j, here, outside, within, entering, U(0))
+    stack, _ = gather(layers, batch, i, scene, rows, registers, m, 0, j, here, outside, within, entering, U(0))
     return stack, normal, before, after, entering
 
 

@@ -25,8 +25,14 @@ class Layers(NamedTuple):
     extinction: np.ndarray  # (4,) of the metal
     clear: np.ndarray  # (media, 4) what is left of light that crosses a medium straight
     alpha: np.ndarray  # (boundaries,) of each boundary
+    stretch: (
+        np.ndarray
+    )  # (boundaries,) as `optics.microfacet.alpha_of_sanded`, 1 where a boundary is rugged alike in all directions
+    along: np.ndarray  # (boundaries, 3) the direction of that
     films: np.ndarray  # (boundaries, 9) on each boundary, as `optics.film.NO_FILMS`
     normal: np.ndarray  # (boundaries, 3) of each boundary
+    first: np.ndarray  # (4,) what light is weighed by when it first comes down to the lowest boundary
+    lean: np.ndarray  # (1,) the GGX width of the leans of single flakes, of which light that comes down again meets another; 0 where they are a sheen
     tint: np.ndarray  # (4,) what the interface lets pass
     mirrored: np.ndarray  # (4,) what the interface lets be mirrored from outside
     lobe: np.ndarray  # (lobes,) int32: which kind each is
@@ -40,8 +46,20 @@ class Layers(NamedTuple):
 def new_layers() -> Layers:
     """Scratch for one thread."""
     shapes = (
-        *((4,), (MEDIA, 4), (4,), (MEDIA, 4), (BOUNDARIES,), (BOUNDARIES, 1 + 2 * FILMS), (BOUNDARIES, 3)),
-        *((4,), (4,), (MOST_LOBES,), (MOST_LOBES,), (MOST_LOBES, 3), (MOST_LOBES, ROW), (MEDIA, 9)),
+        *((4,), (MEDIA, 4), (4,), (MEDIA, 4), (BOUNDARIES,), (BOUNDARIES,), (BOUNDARIES, 3)),
+        *(
+            (BOUNDARIES, 1 + 2 * FILMS),
+            (BOUNDARIES, 3),
+            (4,),
+            (1,),
+            (4,),
+            (4,),
+            (MOST_LOBES,),
+            (MOST_LOBES,),
+            (MOST_LOBES, 3),
+            (MOST_LOBES, ROW),
+            (MEDIA, 9),
+        ),
     )
     made = Layers(*(np.zeros(shape, np.float32) for shape in shapes))
     return made._replace(lobe=np.zeros(MOST_LOBES, np.int32))

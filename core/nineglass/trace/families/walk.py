@@ -19,12 +19,12 @@ from nineglass.kernels import ONE, PI, ZERO, F, stand_alone, step
 from nineglass.optics.boundary import boundary_values, four_reflectances, plus4, rest4, sample_boundary, scale4, times4
 from nineglass.optics.diffuse import even_direction
 from nineglass.optics.film import turned_over
-from nineglass.optics.microfacet import SMOOTHEST
+from nineglass.optics.microfacet import SMOOTHEST, sample_visible_normal
 from nineglass.trace.families.lobes import lobe_albedo, lobe_values
 from nineglass.trace.light.ask import mis_weight
 from nineglass.trace.paths import BY_MIRROR
 from nineglass.trace.random import next_random
-from nineglass.vectors import dot, frame, negate, reflect, refract, to_local, to_world
+from nineglass.vectors import cross, dot, frame, negate, reflect, refract, scale, sub, to_local, to_world, unit
 
 STEPS = 256
 ROULETTE_FROM = 8
@@ -32,6 +32,9 @@ HARDLY_BENT = F(0.02)
 """Index ratios closer to 1 than this are treated as polished: their facets hardly turn light, and cannot be told from it."""
 
 UP = (F(0), F(0), F(1))
+FLAKE = np.int32(2)
+"""What `Stack.metal` is where a path meets flakes."""
+
 NONE4 = (F(0), F(0), F(0), F(0))
 ONES4 = (F(1), F(1), F(1), F(1))
 OUTSIDE, INSIDE, LOST = 0, 1, 2
@@ -52,7 +55,7 @@ class Stack(NamedTuple):
 
     coats: int
     boundaries: int  # those that light may pass: the coats, and the interface if there is one
-    metal: int
+    metal: int  # whether nothing passes the last boundary; FLAKE for flakes
     tops: int  # lobes atop everything, the first of all
     lobes: int  # all lobes
 
@@ -72,6 +75,7 @@ class Boundary(NamedTuple):
     own: tuple  # the frame, three vectors
     wo: tuple  # where the light comes from, in that frame
     alpha: np.float32
+    stretch: np.float32
     films: tuple
     before: np.float32  # index at the first wavelength
     beyond: tuple  # indices at the four
@@ -154,6 +158,19 @@ def _frame_about(normal):
 
 
 @step
+def _frame_at(layers, k, normal):
+    """The frame of boundary k about a normal, along its direction where it is sanded."""
+    if layers.stretch[k] == ONE:
+        return _frame_about(normal)
+    way = (layers.along[k, 0], layers.along[k, 1], layers.along[k, 2])
+    x = sub(way, scale(normal, dot(way, normal)))
+    if dot(x, x) < F(1e-6):
+        return _frame_about(normal)
+    x = unit(x)
+    return x, cross(normal, x), normal
+
+
+@step
 def _in(own, w):
     return to_local(w, own[0], own[1], own[2])
 
@@ -222,8 +239,8 @@ def _boundary(layers, k, up, direction, own, ends):
     above, below, films = _four(layers.index[k]), _four(layers.index[k + 1]), _films(layers, k)
     wo, extinction = _in(own, negate(direction)), _four(layers.extinction) if ends else NONE4
     if up:
-        return Boundary(own, wo, layers.alpha[k], turned_over(films), below[0], above, extinction)
-    return Boundary(own, wo, layers.alpha[k], films, above[0], below, extinction)
+        return Boundary(own, wo, layers.alpha[k], layers.stretch[k], turned_over(films), below[0], above, extinction)
+    return Boundary(own, wo, layers.alpha[k], layers.stretch[k], films, above[0], below, extinction)
 
 
 @step
@@ -236,6 +253,7 @@ def _boundary_event(layers, tables, b, wi):
         b.wo,
         wi,
         b.alpha,
+        b.stretch,
         b.films,
         b.before,
         b.beyond,
@@ -257,6 +275,7 @@ def _rough_event(layers, tables, b, lobe, u, v, choice):
         tables.mean_missing,
         b.wo,
         b.alpha,
+        b.stretch,
         b.films,
         b.before,
         b.beyond,
@@ -292,6 +311,28 @@ def _polished_event(layers, b, ends, leaving, pdf, choice):
 
 
 @step
+def _meet_another_flake(layers, k, direction, state):
+    """Light that was thrown back into the coat comes down on a flake that leans otherwise."""
+    state, a = next_random(state)
+    state, b = next_random(state)
+    normal = sample_visible_normal(negate(direction), layers.lean[0], a, b)
+    layers.normal[k, 0], layers.normal[k, 1], layers.normal[k, 2] = normal
+    return state
+
+
+@step
+def off_the_back(layers, stack, direction):
+    """Light from within the matter that a flake on its boundary throws back: (direction, weights)."""
+    k = stack.coats
+    normal = _faced(layers.normal[k], direction, True)
+    cosine = min(dot(direction, normal), ONE)
+    extinction, before, beyond = _four(layers.extinction), layers.index[k, 0], _four(layers.index[k + 1])
+    shares, _ = four_reflectances(_films(layers, k), cosine, before, beyond, extinction, _four(layers.nm))
+    onward = sub(direction, scale(normal, cosine + cosine))
+    return (onward[0], onward[1], -abs(onward[2])), times4(shares, _four(layers.first))
+
+
+@step
 def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, u, v):
     """Walk light through the stack.
 
@@ -312,6 +353,7 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
         if lobe >= 0:
             onward, weight = _from_beneath(layers, tables, lobe, direction, u, v)
             return INSIDE, onward, weight, BY_MIRROR, True, sent
+    has_come_down = False
     for event in range(STEPS):
         if event > 0:
             state, choice = next_random(state)
@@ -324,6 +366,10 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
         up = direction[2] > ZERO
         if up and level == 0:
             return OUTSIDE, direction, weight, pdf, matt, sent
+        if not up and level == stack.coats and not has_come_down:
+            weight, has_come_down = times4(weight, _four(layers.first)), True
+        elif not up and level == stack.coats and stack.metal == FLAKE and layers.lean[0] > ZERO:
+            state = _meet_another_flake(layers, level, direction, state)
         at_bottom, lobe = not up and level == stack.boundaries, -1
         if at_bottom and not stack.metal:
             state, lobe = _at_bottom(layers, stack, state)
@@ -331,8 +377,10 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
                 return INSIDE, direction, weight, BY_MIRROR, matt, sent
         k = level - 1 if up else level
         normal = _faced(layers.lobe_normal[lobe] if lobe >= 0 else layers.normal[k], direction, up)
-        own = _frame_about(negate(normal) if up else normal)
-        b = _boundary(layers, min(k, layers.alpha.size - 1), up, direction, own, at_bottom)
+        at = min(k, layers.alpha.size - 1)
+        facing = negate(normal) if up else normal
+        own = _frame_about(facing) if lobe >= 0 else _frame_at(layers, at, facing)
+        b = _boundary(layers, at, up, direction, own, at_bottom)
         bends = b.extinction[0] > ZERO or abs(b.beyond[0] / b.before - ONE) > HARDLY_BENT
         rough = lobe >= 0 or (b.alpha >= SMOOTHEST and bends and (not up or pdf < ZERO))
         if rough:
