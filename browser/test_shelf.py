@@ -59,3 +59,66 @@ class Start(BrowserCase):
         page.keyboard.press("Enter")
         page.get_by_role("region", name="Interface").wait_for()
         page.wait_for_function("() => document.querySelector('[data-band] select')?.value === 'diamond'")
+
+
+class Dropped(BrowserCase):
+    """A material dropped on a form is worn, follows when its own is saved, and is detached."""
+
+    def card(self, name: str):
+        self.page.get_by_role("button", name="All by their pictures").click()
+        return self.page.get_by_role("dialog", name="All by their pictures").get_by_role(
+            "button", name=name, exact=True
+        )
+
+    def wear(self):
+        self.page.get_by_role("link", name="Stage").click()
+        return self.page.get_by_label("Made of").first
+
+    def worn(self) -> list[dict]:
+        """What the objects of all stages wear, as the server tells it."""
+        stages = self.page.evaluate("() => fetch('/api/stages').then(answer => answer.json())")
+        wears = [wear for one in stages for o in one["document"]["objects"] for wear in o["wears"].values()]
+        return [wear for wear in wears if wear["follows"]]
+
+    def open_material(self, name: str):
+        self.card(name).click()
+        self.wait_for_picture()
+
+    def test_on_the_picture_and_it_follows(self):
+        page = self.page
+        picture = page.get_by_test_id("picture")
+        self.card("Diamond").drag_to(picture, target_position={"x": 150, "y": 220})
+        page.keyboard.press("Escape")
+        made_of = self.wear()
+        page.wait_for_function("() => document.body.innerText.includes('follows it when it is saved')")
+        self.assertEqual(made_of.evaluate("e => e.selectedOptions[0].text"), "Diamond")
+        page.keyboard.press("Control+s")
+        page.get_by_text(", saved").wait_for()
+        [worn] = self.worn()
+        self.assertEqual(worn["material"]["name"], "Diamond")
+        page.get_by_role("link", name="Bench").click()
+        self.open_material("Diamond")
+        self.change(lambda: self.band("Interface").get_by_role("slider", name="Roughness", exact=True).press("End"))
+        page.keyboard.press("Control+s")
+        page.get_by_text("revision 2, saved").wait_for()
+        [worn] = self.worn()
+        dials = worn["material"]["section"]["bands"][0]["dials"]
+        self.assertEqual(dials["specular_roughness"], 1)
+
+    def test_by_keyboard_and_detached(self):
+        page = self.page
+        made_of = self.wear()
+        made_of.focus()
+        made_of.select_option(label="Diamond")
+        detach = page.get_by_role("button", name="Detach what the body is made of")
+        detach.wait_for()
+        detach.focus()
+        page.keyboard.press("Enter")
+        page.get_by_text("a copy of its own").wait_for()
+        page.keyboard.press("Control+z")
+        page.get_by_text("follows it when it is saved").wait_for()
+
+    def test_beside_every_form_nothing_is_worn(self):
+        page = self.page
+        self.card("Diamond").drag_to(page.get_by_test_id("picture"), target_position={"x": 8, "y": 8})
+        page.get_by_text("There is no form at that place").wait_for()

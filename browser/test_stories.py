@@ -1,12 +1,15 @@
 """Sittings of a look-development artist, told from the first line to the last on the real interface."""
 
+import json
 import re
 
 import numpy as np
+from django.conf import settings
 from materials import services
 from nineglass.documents import model as documents
 from nineglass.documents.model import read
 from nineglass.network.grids import our_file
+from stages.models import Stage
 
 from browser.case import BrowserCase
 
@@ -42,6 +45,10 @@ STEEL = {
     ],
 }
 """Iron under a coat that facing colours through a ramp."""
+
+
+def demo_stage(name: str) -> dict:
+    return json.loads((settings.DEMO_DIR / f"{name}.json").read_text())
 
 
 def colorful(rgb: np.ndarray) -> float:
@@ -212,6 +219,15 @@ class Scattering(BrowserCase):
         pixels = self.pixels()
         row, column = int(y * len(pixels)), int(x * pixels.shape[1])
         return pixels[row - half : row + half, column - half : column + half].mean(axis=(0, 1))
+
+    def lay(self, document: dict, stage: str):
+        """Put a material of its own on the bench, on a stage of the demo; gives the page."""
+        services.create(self.person, read(documents.Material, document))
+        page = self.page = self.open_bench()
+        self.stand(document["name"])
+        if page.get_by_role("combobox", name="stage").evaluate("e => e.selectedOptions[0].text") != stage:
+            self.change(lambda: page.get_by_role("combobox", name="stage").select_option(label=stage))
+        return page
 
     def turn(self, band: str, dial: str, text: str, samples: int = 3):
         slider = self.band(band).get_by_role("slider", name=dial, exact=True)
@@ -570,3 +586,242 @@ class BrushAndPelt(Scattering):
         self.type_into(length, "1.4")
         page.get_by_text("of 300,000 strands").wait_for()
         self.all_have_grown()
+
+
+def speckled(rgb: np.ndarray) -> float:
+    """How much neighbours differ, over the mean: single glints, no sheen."""
+    grey = rgb @ LUMINANCE
+    return float((np.abs(np.diff(grey, axis=0)).mean() + np.abs(np.diff(grey, axis=1)).mean()) / grey.mean())
+
+
+class Glitter(Scattering):
+    """Metal covered with flakes, each with its film: glints from near, a sheen from far; far too strong, and brought back by one dial."""
+
+    MATERIAL = {
+        "name": "Glitter",
+        "section": {
+            "bands": [
+                {"id": "coat", "kind": "coat"},
+                {
+                    "id": "flakes",
+                    "kind": "flakes",
+                    "dials": {
+                        "flake_matter": "titanium",
+                        "flakes_coverage": 1,
+                        "flake_size": 4,
+                        "flake_lean": 14,
+                        "flake_film_thickness": 260,
+                        "flake_film_spread": 0.5,
+                    },
+                },
+                {"id": "metal", "kind": "metal", "dials": {"specular_roughness": 0.4}},
+            ]
+        },
+    }
+
+    def form(self, samples: int) -> np.ndarray:
+        """The middle of the picture, where the form is."""
+        self.wait_for_picture(samples=samples)
+        return self.pixels()[190:330, 170:310]
+
+    def test_glints_near_a_sheen_far_and_back_by_one_dial(self):
+        page = self.lay(self.MATERIAL, "Window bench")
+        near = self.form(24)
+        self.assertGreater(speckled(near), 0.08)
+        self.turn("Flakes", "Size", "0.05")
+        far = self.form(24)
+        self.assertLess(speckled(far), 0.4 * speckled(near), "a sheen, no crawling noise")
+        # In varnish its own highlight is the same; what flakes mirror of the surround is, too.
+        self.assertAlmostEqual(float((far**2.2).mean() / (near**2.2).mean()), 1.0, delta=0.08)
+        self.turn("Flakes", "Size", "4")
+        self.turn("Flakes", "Coverage", "0.1")
+        back = self.form(24)
+        self.assertLess(speckled(back), speckled(near))
+        note = page.get_by_role("button", name="Lay a coat above them")
+        self.assertEqual(note.count(), 0)
+
+
+class Pearl(Scattering):
+    """A gradient laid on a metal by facing, mixed with plain colour; kept, and dropped on three other forms that follow it."""
+
+    MATERIAL = {
+        "name": "Pearl",
+        "section": {
+            "bands": [
+                {
+                    "id": "metal",
+                    "kind": "metal",
+                    "dials": {"substance": "two colours", "specular_roughness": 0.3},
+                }
+            ]
+        },
+        "slips": [
+            {"id": "facing", "kind": "facing", "at": [20, 40]},
+            {
+                "id": "ramp",
+                "kind": "color_ramp",
+                "at": [240, 40],
+                "dials": {"stops": [[0, [0.9, 0.75, 0.8]], [0.5, [0.55, 0.8, 0.75]], [1, [0.85, 0.8, 0.95]]]},
+            },
+            {"id": "mix", "kind": "color_mix", "at": [460, 40], "dials": {"amount": 0, "thick": [0.8, 0.8, 0.8]}},
+        ],
+        "wires": [
+            {"source": {"slip": "facing"}, "target": {"part": "ramp", "dial": "at"}},
+            {"source": {"slip": "ramp"}, "target": {"part": "mix", "dial": "thin"}},
+            {"source": {"slip": "mix"}, "target": {"part": "metal", "dial": "base_color"}},
+        ],
+    }
+
+    PLACES = (0.384, 0.616, 0.847)
+    """Where the other forms stand in the picture, from the left."""
+
+    def four_balls(self) -> dict:
+        document = demo_stage("window-bench") | {"name": "Four balls", "floor": None}
+        balls = [
+            {"id": f"b{k}", "form": {"kind": "ball", "dials": {"diameter": 4}}, "at": [x, 0, 0]}
+            for k, x in enumerate((-7.5, -2.5, 2.5, 7.5))
+        ]
+        return document | {"objects": balls}
+
+    def drop(self, name: str, x: float):
+        page = self.page
+        box = page.get_by_test_id("picture").bounding_box()
+        page.get_by_role("button", name="All by their pictures").click()
+        card = page.get_by_role("dialog", name="All by their pictures").get_by_role("button", name=name, exact=True)
+        before = int(page.get_by_test_id("picture").get_attribute("data-sequence"))
+        card.hover()
+        page.mouse.down()
+        page.mouse.move(box["x"] + 20, box["y"] + 20, steps=4)
+        page.mouse.move(box["x"] + x * box["width"], box["y"] + 0.5 * box["height"], steps=6)
+        page.mouse.up()
+        page.wait_for_function("n => +document.querySelector('[data-testid=picture]').dataset.sequence > n", arg=before)
+        self.wait_for_picture(samples=8)
+
+    def test_dropped_on_three_forms_that_follow(self):
+        stage = read(documents.Stage, self.four_balls())
+        Stage.objects.create(owner=self.person, name=stage.name, document=stage.model_dump(mode="json"))
+        page = self.lay(self.MATERIAL, "Four balls")
+        self.stand("Net float")
+        self.change(lambda: page.get_by_role("combobox", name="stage").select_option(label="Four balls"), samples=8)
+        glass = [self.at(x, 0.5) for x in self.PLACES]
+        for x in self.PLACES:
+            self.drop("Pearl", x)
+        pearls = [self.at(x, 0.5) for x in self.PLACES]
+        for before, now in zip(glass, pearls, strict=True):
+            self.assertGreater(float(np.abs(now - before).max()), 0.1, "it is worn")
+        page.keyboard.press("Control+s")
+        page.get_by_text(", saved").wait_for()
+        self.stand("Pearl")
+        mix = page.get_by_role("article", name="Colour mix")
+        mix.click(position={"x": 20, "y": 8})
+        self.wait_for_picture()
+        self.change(lambda: self.type_into(mix.get_by_role("slider", name="Amount"), "1"))
+        page.keyboard.press("k")
+        page.get_by_role("button", name="Proof 1").wait_for()
+        page.keyboard.press("Control+s")
+        page.get_by_text("revision 2, saved").wait_for()
+        self.stand("Net float")
+        self.wait_for_picture(samples=8)
+        for before, now in zip(pearls, [self.at(x, 0.5) for x in self.PLACES], strict=True):
+            self.assertGreater(float(np.abs(now - before).max()), 0.02, "plain now, as the material is that it follows")
+
+
+class Dye(Scattering):
+    """Five plates of 1 cm beside one of 5 cm: a channel at full, a pure primary, a hue in between; a lamp brighter and dimmer; sheets."""
+
+    MATERIAL = {
+        "name": "Dyed plate",
+        "section": {
+            "bands": [
+                {"id": "interface", "kind": "interface", "dials": {"specular_ior": 1.0}},
+                {
+                    "id": "interior",
+                    "kind": "interior",
+                    "dials": {"transmission_color": [1, 0.6, 0.1], "transmission_depth": 5},
+                },
+            ]
+        },
+    }
+    FIVE, ONE = (0.3, 0.5), (0.7, 0.5)
+    """Where the five plates and the one are seen."""
+
+    def plates(self) -> dict:
+        def plate(name: str, x: float, z: float, deep: float) -> dict:
+            form = {"kind": "rounded_box", "dials": {"width": 5, "height": 6, "depth": deep, "edge": 80}}
+            return {"id": name, "form": form, "at": [x, 0, z]}
+
+        thin = [plate(f"thin_{k}", -4, 2.4 * k - 4.8, 1) for k in range(5)]
+        white = {"kind": "plain", "dials": {"color": [1, 1, 1], "strength": 1}}
+        return demo_stage("window-bench") | {
+            "name": "Plates",
+            "floor": None,
+            "lamps": [],
+            "objects": [*thin, plate("thick", 4, 0, 5)],
+            "surround": {"light": white},
+            "camera": {
+                "kind": "camera",
+                "dials": {"focal_length": 200, "distance": 160, "elevation": 0, "exposure": 0},
+            },
+        }
+
+    def put(self, color: str):
+        self.paint(self.band("Interior"), "Transmission colour", color, samples=8)
+
+    def test_plates_agree_and_hues_shift_with_depth(self):
+        stage = read(documents.Stage, self.plates())
+        Stage.objects.create(owner=self.person, name=stage.name, document=stage.model_dump(mode="json"))
+        page = self.lay(self.MATERIAL, "Plates")
+        self.wait_for_picture(samples=8)
+        np.testing.assert_allclose(self.at(*self.FIVE), self.at(*self.ONE), atol=0.02)
+        self.find_note("red channel is 1.00")
+        self.put("#e80000")
+        self.find_note("primary")
+        np.testing.assert_allclose(self.at(*self.FIVE), self.at(*self.ONE), atol=0.02)
+        self.put("#f2c040")
+        pale = self.at(*self.ONE)
+        self.turn("Interior", "at depth", "2.5", samples=8)
+        orange = self.at(*self.ONE)
+        self.turn("Interior", "at depth", "0.7", samples=8)
+        deep = self.at(*self.ONE)
+        greens = [float(one[1] / one[0]) for one in (pale, orange, deep)]
+        self.assertTrue(greens[0] > greens[1] + 0.1 > greens[2] + 0.2, "from yellow through orange to deep red")
+        self.go("Trials")
+        trials = page.get_by_role("region", name="Trials")
+        for name in ("Hue against depth", "Saturation against depth"):
+            trials.get_by_role("button", name=name).click()
+            page.wait_for_function("() => document.querySelectorAll('[id^=cell-] img').length === 25")
+            trials.get_by_role("status").filter(has_text="judged").or_(
+                trials.get_by_role("status").filter(has_text="settled")
+            ).first.wait_for()
+
+
+class EnamelAndWood(Scattering):
+    """Wood beneath a coat with a bump of its own: two highlights; grains and velvet flipped; a sharper shade; flakes under varnish."""
+
+    def test_coat_over_wood_grains_shade_and_flakes(self):
+        page = self.page
+        self.stand("Driftwood box")
+        self.wait_for_picture(samples=8)
+        body = self.band("Wood").or_(self.band("Body colour")).first
+        even = self.pixels()
+        looks = []
+        for grain in ("grainy", "velvet"):
+            self.change(lambda grain=grain: body.get_by_label("Grain").select_option(label=grain), samples=8)
+            looks.append(self.pixels())
+        self.assertGreater(np.abs(looks[0] - looks[1]).mean(), 0.004, "grains and velvet are told apart")
+        self.change(lambda: body.get_by_label("Grain").select_option(label="even"), samples=8)
+        page.keyboard.press("k")
+        page.get_by_role("button", name="Proof 1").wait_for()
+        self.change(lambda: self.type_into(body.get_by_role("slider", name="Edge of the shade"), "0"), samples=8)
+        self.find_note("sharper")
+        self.assertGreater(np.abs(self.pixels() - even).mean(), 0.002)
+        page.keyboard.press("\\")
+        page.get_by_test_id("proof-picture").or_(page.get_by_role("slider", name="Wipe")).first.wait_for()
+        page.keyboard.press("Escape")
+        self.stand("Mica enamel")
+        self.wait_for_picture(samples=8)
+        mica = self.band("Mica")
+        with_mica = self.pixels()
+        switch = mica.get_by_role("switch", name="Mica on").or_(mica.get_by_role("checkbox", name="Mica on"))
+        self.change(lambda: switch.click(), samples=8)
+        self.assertGreater(np.abs(self.pixels() - with_mica).mean(), 0.004, "the flakes are seen under the varnish")

@@ -46,9 +46,9 @@ class Keep(BaseModel):
 
 
 class AtPlace(BaseModel):
-    """What is asked of a place of the picture: its light, the way of that light, or what makes it sharp."""
+    """What is asked of a place of the picture: its light, the way of that light, what makes it sharp, or whose it is."""
 
-    type: Literal["pick", "follow", "focus"]
+    type: Literal["pick", "follow", "focus", "whose"]
     x: Share
     y: Share
 
@@ -368,6 +368,14 @@ class Focused(BaseModel):
     focus: float | None
 
 
+class Whose(BaseModel):
+    """Which part of which object is seen at a place of the picture; of no object where there is none."""
+
+    type: Literal["whose"] = "whose"
+    object: str | None
+    part: str
+
+
 class Held(BaseModel):
     """A slip held up: its picture is behind it."""
 
@@ -449,6 +457,7 @@ SAID = {
         Picked,
         Followed,
         Focused,
+        Whose,
         Held,
         Bracketed,
         Tried,

@@ -28,7 +28,7 @@ from nineglass.trace.adaptive import next_jobs
 from nineglass.trace.film import Film, length_facts
 from nineglass.trace.follow import fan_of, on_picture, through_pixel
 from nineglass.trace.hold_up import hold_up
-from nineglass.trace.pick import focus_at, pick
+from nineglass.trace.pick import focus_at, pick, whose
 from nineglass.trace.render import Interrupted, Job, Tracer
 from nineglass.trace.scene import Set, build_set, filled
 from nineglass.trials.out import labelled
@@ -71,9 +71,9 @@ QUIET_S = 0.35
 
 BEAT_S = 1.0
 
-ANSWERED = ("pick", "follow", "focus", "hold")
+ANSWERED = ("pick", "follow", "focus", "whose", "hold")
 ROWS = ("bracket", "trial")
-FOLLOWING = ("pick", "follow", "focus")
+FOLLOWING = ("pick", "follow", "focus", "whose")
 """Answers that follow a ray."""
 
 
@@ -295,6 +295,10 @@ class Bench:
             return
         if asked["type"] == "focus":
             self.send(messages.Focused(focus=focus_at(self.the_set, x, y)))
+            return
+        if asked["type"] == "whose":
+            name, part = whose(self.the_set, x, y) or (None, "")
+            self.send(messages.Whose(object=name, part=part))
             return
         rays = fan_of(self.the_set, *through_pixel(self.the_set, x, y))
         drawn = [{**ray.as_json(), "drawn": self._drawn(ray)} for ray in rays]

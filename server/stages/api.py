@@ -11,6 +11,7 @@ from nineglass.documents import model as documents
 from nineglass.documents.migrations import migrated
 from ninja import Router, Schema
 
+from stages.following import brought_up
 from stages.models import Stage, Standing
 
 router = Router(tags=["stages"])
@@ -60,7 +61,7 @@ def draft(request, payload: DraftIn):
 
 @router.get("", response=list[StageOut])
 def stages(request):
-    return Stage.objects.filter(owner=request.user)
+    return brought_up(request.user, list(Stage.objects.filter(owner=request.user)))
 
 
 class StandingOut(Schema):
@@ -109,7 +110,7 @@ def remove(request, stage_id: UUID):
 
 @router.get("{uuid:stage_id}", response=StageOut)
 def stage(request, stage_id: UUID):
-    return get_object_or_404(Stage, owner=request.user, id=stage_id)
+    return brought_up(request.user, [get_object_or_404(Stage, owner=request.user, id=stage_id)])[0]
 
 
 @router.put("{uuid:stage_id}", response={200: StageOut, 409: StageConflict, 422: FaultsOut})

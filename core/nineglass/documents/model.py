@@ -188,6 +188,8 @@ class Wear(Document):
     """What one part of an object is made of: a material of its own, or the one on the bench."""
 
     material: Material | None = None
+    follows: Annotated[str, Field(max_length=64)] | None = None
+    """The name by which the material is kept that this one was taken from and is renewed from; a copy of its own when not given."""
     priority: Annotated[int, Field(ge=0, le=100)] | None = None
     """Where two parts overlap, the higher one is there; the form's own when not given."""
 

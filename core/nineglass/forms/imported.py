@@ -8,9 +8,11 @@ import numpy as np
 from nineglass.describe import Fault, Refused, choice, dial, file_dial
 from nineglass.files import refused_file
 from nineglass.forms import FORMS
+from nineglass.forms.edges import by_angle
 from nineglass.forms.mesh import Mesh, centred, faults_of_surface, flat_solid
 from nineglass.put_in import ReadFile, arrays_of
 
+OF_FILE, BY_ANGLE = "of the file", "by edge angle"
 METRES = {"mm": 0.001, "cm": 0.01, "m": 1.0, "inch": 0.0254}
 LARGEST_BYTES = 300_000_000
 MOST_TRIANGLES = 4_000_000
@@ -30,6 +32,29 @@ class Imported:
     scale = dial(1, 0.1, 10, hard=(1e-6, 1e6), scale="log", ends=("smaller", "larger"))
     sides = choice("as given", "flipped", label="Outside", help="Flip when the surface was found inside out.")
 
+    facets = choice(
+        OF_FILE, BY_ANGLE, label="Facets", help="Crisp or smooth as the file says, or by the angle of each edge."
+    )
+    edge_angle = dial(
+        30,
+        0,
+        180,
+        unit="deg",
+        ends=("all crisp", "all smooth"),
+        help="Edges that are bent by more are crisp.",
+        when=("facets", BY_ANGLE),
+    )
+    edge_radius = dial(
+        0,
+        0,
+        2,
+        hard=(0, 50),
+        unit="mm",
+        ends=("sharp", "round"),
+        help="How wide crisp edges catch the light. No point moves: the outline stays as sharp.",
+        when=("facets", BY_ANGLE),
+    )
+
     def mesh(self, dials) -> Mesh:
         if not dials["file"]:
             return flat_solid(_stand_in())
@@ -39,7 +64,10 @@ class Imported:
         vertices, normals, faces = mesh.vertices * size, mesh.normals, mesh.faces
         if dials["sides"] == "flipped":
             normals, faces = -normals, faces[:, ::-1].copy()
-        return centred(Mesh(vertices, normals, faces, mesh.uv))
+        made = Mesh(vertices, normals, faces, mesh.uv)
+        if dials["facets"] == BY_ANGLE:
+            made = by_angle(made, dials["edge_angle"], dials["edge_radius"] / 1000)
+        return centred(made)
 
 
 def _within_reason(mesh: Mesh, scale: float) -> None:

@@ -44,7 +44,7 @@ class Mesh:
         from scipy.sparse import coo_array
         from scipy.sparse.csgraph import connected_components
 
-        spots, faces = _welded(self)
+        spots, faces = welded(self)
         links = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]]])
         graph = coo_array((np.ones(len(links), np.int8), (links[:, 0], links[:, 1])), shape=(spots, spots))
         return connected_components(graph, directed=False)[1][faces[:, 0]]
@@ -229,7 +229,7 @@ def from_planes(planes) -> Mesh:
     return convex(np.unique(np.round(points, 9), axis=0))
 
 
-def _welded(mesh: Mesh) -> tuple[int, np.ndarray]:
+def welded(mesh: Mesh) -> tuple[int, np.ndarray]:
     """How many places the vertices of a mesh share, and its faces (m, 3) by place."""
     size = float(np.ptp(mesh.vertices, axis=0).max()) or 1.0
     steps = np.round((mesh.vertices - mesh.vertices.min(axis=0)) / (size * 1e-6)).astype(np.int64)
@@ -241,7 +241,7 @@ def faults_of_surface(mesh: Mesh) -> list[str]:
     """What keeps a mesh from being a closed solid: open edges, or neighbours that face opposite ways."""
     if not len(mesh.faces):
         return []
-    count, faces = _welded(mesh)
+    count, faces = welded(mesh)
     faces = faces[(faces[:, 0] != faces[:, 1]) & (faces[:, 1] != faces[:, 2]) & (faces[:, 2] != faces[:, 0])]
     edges = np.concatenate([faces[:, [0, 1]], faces[:, [1, 2]], faces[:, [2, 0]]])
     ahead, back = edges[:, 0] * count + edges[:, 1], edges[:, 1] * count + edges[:, 0]

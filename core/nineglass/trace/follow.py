@@ -130,6 +130,13 @@ class Follower:
             done.append(branch.ray)
         return done
 
+    def first_thing(self, origin, direction) -> int | None:
+        """Which of the parts that stand a ray meets first."""
+        origin, direction = np.asarray(origin, float), np.asarray(direction, float)
+        way = direction / np.linalg.norm(direction)
+        met = self.meet(Branch(Ray(587.56), origin, way, media_at(self.set.standing, origin)))
+        return met.thing if met.thing >= 0 else None
+
     def meet(self, branch: Branch) -> Met:
         """What a ray meets first, by the kernels of the picture."""
         worker, scene, nm = self.worker, self.scene, branch.ray.wavelength_nm

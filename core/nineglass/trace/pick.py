@@ -52,6 +52,15 @@ def focus_at(the_set: Set, x: float, y: float) -> float | None:
     return round(depth - filled(the_set.stage.camera, CAMERAS)["distance"], 3)
 
 
+def whose(the_set: Set, x: float, y: float) -> tuple[str, str] | None:
+    """(object, part) that is seen at a place; None where nothing is."""
+    thing = Follower(the_set).first_thing(*through_pixel(the_set, x, y))
+    if thing is None:
+        return None
+    placed = the_set.standing.placed[thing]
+    return placed.object_id, placed.part
+
+
 def _seen(the_set: Set, x: float, y: float) -> str:
     first = _first_step(the_set, x, y)
     return (first and first.object) or "surround"

@@ -218,6 +218,16 @@ class Work(AtWork):
         self.show(material=demo("net-float") | {"name": "other"})
         self.assertIsNone(self.bench.row)
 
+    def test_it_says_whose_a_place_is(self):
+        self.show()
+        self.work(2)
+        said = []
+        for x, y in ((0.5, 0.5), (0.01, 0.01)):
+            self.bench.asked = {"type": "whose", "x": x, "y": y}
+            self.work(1)
+            said.append(next(header for header, _ in reversed(self.sent) if header["type"] == "whose"))
+        self.assertEqual([(one["object"], one["part"]) for one in said], [("form", "body"), (None, "")])
+
     def test_a_row_is_not_lost_by_a_question_nor_kept_over_a_change(self):
         renderer = Renderer(None, io.BytesIO())
         bracket = {"type": "bracket", "module": "", "part": "a", "dial": "b", "values": [0]}

@@ -68,6 +68,7 @@ export type DialAxis = Schemas["DialAxis"];
 export type StagesAxis = Schemas["StagesAxis"];
 export type StandsUpAxis = Schemas["StandsUpAxis"];
 export type MaterialLine = Schemas["MaterialLine"];
+export type Whose = Schemas["Whose"];
 export type KeptTrial = Schemas["TrialOut"];
 export type Difference = Schemas["DifferenceOut"];
 export type Solved = Schemas["SolvedOut"];
@@ -80,6 +81,7 @@ export type Said = Numbered<
   | Picked
   | Followed
   | Schemas["Focused"]
+  | Whose
   | HeldAbout
   | Bracketed
   | Tried

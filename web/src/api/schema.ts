@@ -1413,6 +1413,8 @@ export interface components {
          */
         Wear: {
             material?: components["schemas"]["Material"] | null;
+            /** Follows */
+            follows?: string | null;
             /** Priority */
             priority?: number | null;
         };
@@ -2018,14 +2020,14 @@ export interface components {
         };
         /**
          * AtPlace
-         * @description What is asked of a place of the picture: its light, the way of that light, or what makes it sharp.
+         * @description What is asked of a place of the picture: its light, the way of that light, what makes it sharp, or whose it is.
          */
         AtPlace: {
             /**
              * Type
              * @enum {string}
              */
-            type: "pick" | "follow" | "focus";
+            type: "pick" | "follow" | "focus" | "whose";
             /** X */
             x: number;
             /** Y */
@@ -2927,6 +2929,22 @@ export interface components {
             ];
             /** Changed */
             changed: number | null;
+        };
+        /**
+         * Whose
+         * @description Which part of which object is seen at a place of the picture; of no object where there is none.
+         */
+        Whose: {
+            /**
+             * Type
+             * @default whose
+             * @constant
+             */
+            type: "whose";
+            /** Object */
+            object: string | null;
+            /** Part */
+            part: string;
         };
     };
     responses: never;

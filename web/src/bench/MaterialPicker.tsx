@@ -14,6 +14,8 @@ interface MaterialPickerProps {
 export function MaterialPicker({ materials, id, onOpen }: MaterialPickerProps) {
   const [isOpen, setOpen] = useState(false);
   const [sought, setSought] = useState("");
+  /** A material is on its way to a form: what lies under this is to be seen and reached. */
+  const [isCarried, setCarried] = useState(false);
   const own = materials.find((one) => one.id === id);
   const take = (one: MaterialLine) => {
     setOpen(false);
@@ -38,8 +40,14 @@ export function MaterialPicker({ materials, id, onOpen }: MaterialPickerProps) {
       </button>
       {isOpen && (
         <div
-          className="absolute top-9 left-0 z-40 w-[26rem] border border-base-content bg-base-100 p-2 text-base-content"
+          className={`absolute top-9 left-0 z-40 w-[26rem] border border-base-content bg-base-100 p-2 text-base-content ${isCarried ? "pointer-events-none opacity-15" : ""}`}
           role="dialog"
+          // Not at once: a browser gives up a drag whose source can no longer be reached while it begins.
+          onDragStart={() => setTimeout(() => setCarried(true))}
+          onDragEnd={() => {
+            setCarried(false);
+            setOpen(false);
+          }}
           aria-label="All by their pictures"
         >
           <input

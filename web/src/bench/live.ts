@@ -19,6 +19,7 @@ import type {
 } from "../api/client";
 import { openModule } from "../network/paper";
 import type { Part } from "../picture/part";
+import { wearWhereDropped } from "../stage/wearing";
 import { hearTried, leaveRun, type Run } from "../trials/run";
 import type { DialSpot } from "../ui/pointed";
 import { changeStage, useDocuments } from "./documents";
@@ -75,7 +76,7 @@ interface Documents {
 }
 
 /** What can be asked of a place of the picture: its light, the way of that light, or to be made sharp. */
-export type Question = "pick" | "follow" | "focus";
+export type Question = "pick" | "follow" | "focus" | "whose";
 
 function focusAt(focus: number | null): void {
   if (focus === null) return;
@@ -320,6 +321,9 @@ export class LivePicture {
         break;
       case "focused":
         focusAt(said.focus);
+        break;
+      case "whose":
+        wearWhereDropped(said);
         break;
       case "held":
         this.showHeld(said, bytes);

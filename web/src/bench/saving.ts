@@ -3,6 +3,7 @@ import { create } from "zustand";
 import { catalogueNow } from "../api/catalogue";
 import { api, type Conflict, type Material, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
 import { queries, standOn } from "../api/queries";
+import { followSaved } from "../stage/wearing";
 import { tell as tellPerson } from "../ui/told";
 import { changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
 
@@ -122,6 +123,7 @@ async function send(sent: Sent): Promise<Saving | undefined> {
 
 function materialWasSaved({ id, material }: Sent, revision: number): void {
   if (useDocuments.getState().id === id) useDocuments.setState({ revision, saved: material });
+  followSaved(id, material);
   queries.invalidateQueries({ queryKey: ["materials"] });
   queries.setQueryData<MaterialOut>(["material", id], (old) => old && { ...old, revision, document: material });
 }

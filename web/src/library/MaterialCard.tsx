@@ -1,4 +1,5 @@
 import type { MaterialLine } from "../api/client";
+import { carry } from "../stage/wearing";
 import { MaterialPicture } from "./MaterialPicture";
 
 interface MaterialCardProps {
@@ -18,6 +19,8 @@ export function MaterialCard({ of, isChosen, onBench, onTake, onOpen }: Material
       aria-label={of.name}
       aria-pressed={isChosen}
       title={[of.name, ...of.made_of, ...of.color, ...of.tags].join(", ")}
+      draggable
+      onDragStart={(e) => carry(e, of.id)}
       onClick={onTake}
       onDoubleClick={onOpen}
     >

@@ -2,6 +2,7 @@ import { forwardRef, type MouseEvent, type PointerEvent, useEffect, useRef, useS
 import { useKind } from "../api/catalogue";
 import { beginGesture, changeStage, endGesture, useDocuments } from "../bench/documents";
 import { type Question, useLive } from "../bench/live";
+import { allowDrop, carriedTo, waitForWhose } from "../stage/wearing";
 import { followPointer } from "../ui/drag";
 import { say } from "../ui/numbers";
 import { Held } from "./Held";
@@ -136,6 +137,12 @@ export const Picture = forwardRef<HTMLCanvasElement, PictureProps>(function Pict
         style={{ aspectRatio: aspect, width: `min(100%, calc((100vh - ${besides}px) * ${aspect}))` }}
         className={`relative touch-none ${aim ? "cursor-crosshair" : "cursor-grab active:cursor-grabbing"}`}
         onPointerDown={drag}
+        onDragOver={allowDrop}
+        onDrop={(e) => {
+          e.preventDefault();
+          waitForWhose(carriedTo(e));
+          onAsk("whose", ...placeOf(e));
+        }}
         onDoubleClick={(e) => !onSomething(e) && onAsk("focus", ...placeOf(e))}
         onKeyDown={(e) => {
           const turns: Record<string, number> = { ArrowLeft: -5, ArrowRight: 5 };

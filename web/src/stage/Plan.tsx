@@ -5,6 +5,7 @@ import { beginGesture, changePart, endGesture, useDocuments } from "../bench/doc
 import { useLive } from "../bench/live";
 import { followPointer } from "../ui/drag";
 import { useChosenPart } from "./chosen";
+import { allowDrop, carriedTo, dropOn } from "./wearing";
 
 interface PlanProps {
   /** Above: x to the right, z (the front) downwards. Front: x to the right, height upwards. */
@@ -165,8 +166,14 @@ export function Plan({ view }: PlanProps) {
             onPointerDown={drag(what, view === "above" ? [one.at[0], one.at[2]] : [one.at[0], -one.at[1]], move)}
           >
             {shapes.map((shape, k) => (
+              // biome-ignore lint/a11y/noStaticElementInteractions: what is dropped here is chosen in the part's card by keyboard
               <polygon
                 key={shape.part}
+                onDragOver={allowDrop}
+                onDrop={(e) => {
+                  e.preventDefault();
+                  dropOn(one.id, shape.part, carriedTo(e));
+                }}
                 points={shape[view].map(([x, y]) => `${x},${view === "above" ? y : -y}`).join(" ")}
                 fill={
                   path === what

@@ -24,6 +24,7 @@ import {
 import { NumberDial } from "../ui/NumberDial";
 import { useChosenPart } from "./chosen";
 import { PartCard } from "./PartCard";
+import { detach, wearMaterial } from "./wearing";
 
 interface Materials {
   materials: { id: string; name: string }[];
@@ -305,40 +306,44 @@ function WearChoice({
   materials,
   only,
 }: { one: StageObject; part: string; path: string; only: boolean } & Materials) {
-  const worn = one.wears[part]?.material;
-  const wear = async (id: string) => {
-    if (!id) {
-      changePart(path, (o) => ({ ...o, wears: { ...one.wears, [part]: { ...one.wears[part], material: null } } }));
-      return;
-    }
-    const { data } = await api.GET("/api/materials/{material_id}", { params: { path: { material_id: id } } });
-    if (data)
-      changePart(path, (o) => ({
-        ...o,
-        wears: { ...one.wears, [part]: { ...one.wears[part], material: data.document } },
-      }));
-  };
-  const known = materials.find((m) => m.name === worn?.name)?.id;
+  const at = Number(path.split(".")[1]);
+  const { material: worn, follows } = one.wears[part] ?? {};
+  const followed = materials.find((m) => m.id === follows);
   return (
-    <label
-      className="flex items-center justify-between gap-2 py-1"
-      title="A copy of a material of yours, or the one on the bench"
-    >
-      {only ? "Made of" : `${part[0].toUpperCase()}${part.slice(1)} of`}
-      <select
-        className="select select-xs w-auto max-w-44 bg-transparent"
-        value={worn ? (known ?? "other") : ""}
-        onChange={(e) => wear(e.target.value)}
-      >
-        <option value="">material on the bench</option>
-        {worn && !known && <option value="other">{worn.name}</option>}
-        {materials.map((m) => (
-          <option key={m.id} value={m.id}>
-            {m.name}
-          </option>
-        ))}
-      </select>
-    </label>
+    <div className="py-1">
+      <label className="flex items-center justify-between gap-2" title="A material of yours, or the one on the bench">
+        {only ? "Made of" : `${part[0].toUpperCase()}${part.slice(1)} of`}
+        <select
+          className="select select-xs w-auto max-w-44 bg-transparent"
+          value={worn ? (followed?.id ?? "other") : ""}
+          onChange={(e) => wearMaterial(at, part, e.target.value)}
+        >
+          <option value="">material on the bench</option>
+          {worn && !followed && <option value="other">{worn.name}</option>}
+          {materials.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+            </option>
+          ))}
+        </select>
+      </label>
+      {worn && (
+        <p className="flex justify-end gap-2 text-[12px] opacity-80">
+          {followed ? "follows it when it is saved" : "a copy of its own"}
+          {followed && (
+            <button
+              type="button"
+              className="underline"
+              aria-label={`Detach what the ${part} is made of`}
+              title="Keep it as it is now"
+              onClick={() => detach(at, part)}
+            >
+              detach
+            </button>
+          )}
+        </p>
+      )}
+    </div>
   );
 }
 

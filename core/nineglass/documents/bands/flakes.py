@@ -15,7 +15,7 @@ class Flakes:
     rank, most = 1, 1
     why = "flakes float above the boundary"
     synonyms = "glitter mica pearl metallic"
-    cut = Cut("flakes", worked_out="flakes", says={"flakes_coverage": "cover {:.2f}", "flake_size": "{:.2f} mm"})
+    cut = Cut("flakes", worked_out="flakes", says={"flake_size": "{:.2f} mm"})
 
     flake_matter = choice(
         "aluminium",
