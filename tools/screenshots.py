@@ -28,21 +28,27 @@ SHEETS = {
         *(("signal-cover", "signal-lamp"), ("rosehip-syrup", "cordial-tenfold")),
         *(("otter-pelt", "pelt-table"), ("badger-hair", "brush-shelf")),
         *(("copper-hair", "three-locks"), ("wet-hair", "wet-and-dry")),
+        *(("glitter-varnish", "window-bench"), ("glitter-varnish", "window-bench", 6)),
+        *(("mica-enamel", "window-bench"), ("launch-paint", "window-bench"), ("sanded-steel", "window-bench")),
     ),
 }
-"""Sheets of renders of the demo: (material, stage) each."""
+"""Sheets of renders of the demo: (material, stage) each, and how much closer than there."""
 
 SIDE, SAMPLES = 300, 48
 COLUMNS = {"pictures": 4, "props": 4}
 
 
-def set_of(material: str, stage: str):
-    """A material of the demo on a stage of it."""
+def set_of(material: str, stage: str, closer: float = 1):
+    """A material of the demo on a stage of it, through a lens that is so much longer, stopped down as much."""
     from nineglass.documents.model import Material, Stage, read
     from nineglass.trace.scene import build_set
 
     documents = ((Material, material), (Stage, stage))
-    return build_set(*(read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents))
+    worn, there = (read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents)
+    if closer != 1:
+        dials = there.camera.dials
+        dials |= {"focal_length": dials["focal_length"] * closer, "f_stop": dials["f_stop"] * closer * 4}
+    return build_set(worn, there)
 
 
 def shown(film, the_set, smooths: bool = True):
@@ -71,8 +77,8 @@ def render_sheet(name: str) -> None:
     from nineglass.trace.render import Tracer
 
     tracer, pictures = Tracer(2), []
-    for material, stage in SHEETS[name]:
-        the_set, film = set_of(material, stage), Film(SIDE, SIDE)
+    for about in SHEETS[name]:
+        the_set, film = set_of(*about), Film(SIDE, SIDE)
         tracer.render(the_set, film, 0, SAMPLES)
         pictures.append(shown(film, the_set))
     save_sheet(name, pictures, COLUMNS[name])
