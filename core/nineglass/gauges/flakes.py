@@ -3,6 +3,7 @@
 import numpy as np
 
 from nineglass.documents.bands.flakes import CLEAR_PLATE, COLORS
+from nineglass.matter.material import between_stops
 from nineglass.matter.substances import WAVELENGTHS_NM, substances
 from nineglass.optics.film import boundary_reflectance
 from nineglass.spectra.observer import rgb_of_filter
@@ -30,6 +31,5 @@ def flake_spectrum(dials: dict, tone: float) -> np.ndarray:
 def flake_colors(dials: dict, tones: np.ndarray) -> np.ndarray:
     """(n, 3) linear Rec.709 of some flakes face-on. tones: (n,) their random numbers, 0 to 1."""
     if dials["flake_matter"] == COLORS:
-        places, colors = zip(*dials["flake_colors"], strict=True)
-        return np.stack([np.interp(tones, places, channel) for channel in np.transpose(colors)], axis=-1)
+        return between_stops(dials["flake_colors"], tones)
     return np.array([rgb_of_filter(flake_spectrum(dials, tone)) for tone in tones])

@@ -97,6 +97,11 @@ def reads_color(interior: dict) -> bool:
 
 def fan_colors(interface: dict) -> np.ndarray:
     """(401, 3) the chosen colours of the fan over wavelength."""
-    stops = interface["fan_colors"]
-    places = [FAN_NM[0] + (FAN_NM[1] - FAN_NM[0]) * place for place, _ in stops]
-    return np.stack([np.interp(WAVELENGTHS_NM, places, [c[i] for _, c in stops]) for i in range(3)], axis=-1)
+    first, last = FAN_NM
+    return between_stops(interface["fan_colors"], (np.asarray(WAVELENGTHS_NM) - first) / (last - first))
+
+
+def between_stops(stops, places: np.ndarray) -> np.ndarray:
+    """(n, 3) colours at places (n,) of a ramp. stops: [place, colour] each, in order."""
+    at, colors = zip(*stops, strict=True)
+    return np.stack([np.interp(places, at, channel) for channel in np.transpose(colors)], axis=-1)

@@ -13,6 +13,7 @@ import numpy as np
 
 from nineglass.documents.bands.flakes import CLEAR_PLATE, COLORS
 from nineglass.kernels import HALF, ONE, ZERO, F, optic, step
+from nineglass.matter.material import between_stops
 from nineglass.matter.substances import substances
 from nineglass.optics.microfacet import sample_visible_normal
 from nineglass.spectra.upsampling import coefficients_of
@@ -25,7 +26,7 @@ RAMP_STEPS = 32
 SINGLE_TO, SHEEN_FROM = F(0.5), F(2)
 """Pixels as wide as this share of a flake show single flakes; as wide as so many flakes, their sheen; those between, part of each."""
 
-PRESENT, ACROSS, ALONG, TONE = U(0x51F15EED), U(0x2545F491), U(0x3C6EF372), U(0x7F4A7C15)
+PRESENT, ACROSS, ALONG, TONE, LARGE = U(0x51F15EED), U(0x2545F491), U(0x3C6EF372), U(0x7F4A7C15), U(0x1B873593)
 """What keeps a flake's random numbers apart."""
 
 SMOOTHEST_FLAKE = F(2e-3)
@@ -51,7 +52,7 @@ def flake_at(x, y, z, spread):
         dz = F(iz) + F((bits >> U(20)) & U(1023)) * F(1 / 1024) - z
         away = dx * dx + dy * dy + dz * dz
         if spread > ZERO:
-            large = ONE + spread * (own_number(bits, TONE) - HALF)
+            large = ONE + spread * (own_number(bits, LARGE) - HALF)
             away /= large * large
         if away < nearest:
             nearest, found = away, bits
@@ -117,7 +118,6 @@ def row_of_flakes(side) -> dict:
     if made["flakes"] == METAL:
         made |= {"flake_index": substances()[matter].index, "flake_extinction": substances()[matter].extinction}
     if made["flakes"] == RAMP:
-        places, colors = zip(*dials["flake_colors"], strict=True)
-        steps = [np.interp(np.linspace(0, 1, RAMP_STEPS), places, channel) for channel in np.transpose(colors)]
-        made["flake_ramp"] = np.array([coefficients_of(*np.clip(color, 0, 1)) for color in np.transpose(steps)])
+        colors = between_stops(dials["flake_colors"], np.linspace(0, 1, RAMP_STEPS))
+        made["flake_ramp"] = np.array([coefficients_of(*np.clip(color, 0, 1)) for color in colors])
     return made
