@@ -26,6 +26,7 @@ class Story(BrowserCase):
     def test_dragging_the_depth_darkens_the_float_at_its_rims(self):
         self.wait_for_picture(samples=4)
         before_middle, before_rim = (c @ LUMINANCE for c in float_parts(self.pixels()))
+        self.depth().scroll_into_view_if_needed()
         box = self.depth().bounding_box()
         y = box["y"] + box["height"] / 2
 
