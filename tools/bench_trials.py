@@ -59,7 +59,7 @@ def _shelf(open_bench) -> dict:
             name = default_storage.save(f"portraits/{number}.jpg", ContentFile(out.getvalue()))
             about = {"picture": name, "pictured": 1, "family": "glass", "document": kept.document}
             Material.objects.create(owner=bench.person, name=f"Glass {number}", **about)
-        Material.objects.filter(owner=bench.person, picture="").update(pictured=1)
+        Material.objects.filter(owner=bench.person, picture="").update(pictured=1, picture=name)
         page = bench.open_bench()
         began = time.perf_counter()
         page.get_by_role("link", name="Library").click()
