@@ -35,11 +35,13 @@ SHEETS = {
 """Sheets of renders of the demo: (material, stage) each, and how much closer than there."""
 
 SIDE, SAMPLES = 300, 48
+CLOSE_STOPS = 4
+"""How much further than in proportion the lens is stopped down where it is closer."""
 COLUMNS = {"pictures": 4, "props": 4}
 
 
 def set_of(material: str, stage: str, closer: float = 1):
-    """A material of the demo on a stage of it, through a lens that is so much longer, stopped down as much."""
+    """A material of the demo on a stage of it, through a lens that is so much longer, stopped down until all of it is sharp."""
     from nineglass.documents.model import Material, Stage, read
     from nineglass.trace.scene import build_set
 
@@ -47,7 +49,7 @@ def set_of(material: str, stage: str, closer: float = 1):
     worn, there = (read(model, (ROOT / "demo" / f"{file}.json").read_bytes()) for model, file in documents)
     if closer != 1:
         dials = there.camera.dials
-        dials |= {"focal_length": dials["focal_length"] * closer, "f_stop": dials["f_stop"] * closer * 4}
+        dials |= {"focal_length": dials["focal_length"] * closer, "f_stop": dials["f_stop"] * closer * CLOSE_STOPS}
     return build_set(worn, there)
 
 

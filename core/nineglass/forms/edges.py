@@ -25,12 +25,13 @@ def by_angle(mesh: Mesh, degrees: float, radius: float = 0.0) -> Mesh:
     _, group = connected_components(
         coo_array((np.ones(len(joined)), joined.T), shape=(corners, corners)), directed=False
     )
-    normals = _mean(group, np.repeat(flat, 3, axis=0) * weights.reshape(-1, 1)).reshape(-1, 3, 3)
+    weighted = np.repeat(flat, 3, axis=0) * weights.reshape(-1, 1)
+    normals = _mean(group, weighted).reshape(-1, 3, 3)
     at = mesh.vertices[mesh.faces]
     uv = None if mesh.uv is None else mesh.uv[mesh.faces]
     if radius <= 0 or not crisp.any():
         return _soup(at, normals, uv)
-    turned = _mean(spots.reshape(-1), np.repeat(flat, 3, axis=0) * weights.reshape(-1, 1)).reshape(-1, 3, 3)
+    turned = _mean(spots.reshape(-1), weighted).reshape(-1, 3, 3)
     made = _rounded(at, normals, turned, halfway, uv, crisp, radius)
     # No point moved: it is closed where it was.
     made.__dict__["faults"] = mesh.faults

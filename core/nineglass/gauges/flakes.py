@@ -5,7 +5,7 @@ import numpy as np
 from nineglass.documents.bands.flakes import CLEAR_PLATE, COLORS
 from nineglass.matter.material import between_stops
 from nineglass.matter.substances import WAVELENGTHS_NM, substances
-from nineglass.optics.film import boundary_reflectance
+from nineglass.optics.film import NO_FILMS, boundary_reflectance
 from nineglass.spectra.observer import rgb_of_filter
 
 VARNISH = 1.5
@@ -20,8 +20,7 @@ def flake_spectrum(dials: dict, tone: float) -> np.ndarray:
     metal = None if is_plate else substances()[dials["flake_matter"]]
     index = np.full(401, VARNISH) if is_plate else metal.index
     extinction = np.full(401, 1e-6) if is_plate else metal.extinction
-    films = (int(thickness > 0), thickness, dials["flake_film_ior"], *(0, 1) * 3)
-    films = (films[0], *(np.float32(v) for v in films[1:]))
+    films = (int(thickness > 0), np.float32(thickness), np.float32(dials["flake_film_ior"]), *NO_FILMS[3:])
     rows = zip(index, extinction, WAVELENGTHS_NM, strict=True)
     return np.array(
         [boundary_reflectance(films, np.float32(1), np.float32(VARNISH), *(np.float32(v) for v in row)) for row in rows]

@@ -88,7 +88,7 @@ def _bare_flakes(reading: Reading):
             says = (
                 f"{_title(band)}: no coat lies over them, so they are as bright as bare metal, and nothing holds them."
             )
-            yield Note("bare flakes", says, float(k), band.id, "flake_depth", "Lay a coat above them", [])
+            yield Note("bare flakes", says, 0.0, band.id, "flake_depth", "Lay a coat above them", [])
 
 
 def _one_side(reading: Reading):

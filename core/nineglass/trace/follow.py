@@ -9,6 +9,7 @@ from math import acos, cos, degrees, exp, pi, sin, sqrt
 
 import numpy as np
 
+from nineglass.matter.substances import D_NM
 from nineglass.optics.boundary import four_reflectances
 from nineglass.optics.film import NO_FILMS, turned_over
 from nineglass.optics.phase import sample_henyey_greenstein
@@ -134,7 +135,7 @@ class Follower:
         """Which of the parts that stand a ray meets first."""
         origin, direction = np.asarray(origin, float), np.asarray(direction, float)
         way = direction / np.linalg.norm(direction)
-        met = self.meet(Branch(Ray(587.56), origin, way, media_at(self.set.standing, origin)))
+        met = self.meet(Branch(Ray(D_NM), origin, way, media_at(self.set.standing, origin)))
         return met.thing if met.thing >= 0 else None
 
     def meet(self, branch: Branch) -> Met:
@@ -413,13 +414,13 @@ def _without(within: list[int], j: int) -> list[int]:
     return [one for i, one in enumerate(within) if i != at]
 
 
-FAN_NM = (430.0, 470.0, 510.0, 550.0, 587.56, 620.0, 660.0)
+FAN_NM = (430.0, 470.0, 510.0, 550.0, D_NM, 620.0, 660.0)
 
 
 def fan_of(the_set: Set, origin, direction) -> list[Ray]:
     """The stronger branch at seven wavelengths; one ray when nothing disperses."""
     follower = Follower(the_set)
-    lines = FAN_NM if the_set.splits else (587.56,)
+    lines = FAN_NM if the_set.splits else (D_NM,)
     return [follower.follow(origin, direction, nm)[0] for nm in lines]
 
 

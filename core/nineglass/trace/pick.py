@@ -3,6 +3,7 @@
 import numpy as np
 
 from nineglass.catalogue import CAMERAS
+from nineglass.matter.substances import D_NM
 from nineglass.spectra.srgb import to_hex
 from nineglass.trace.film import Film
 from nineglass.trace.follow import Follower, through_pixel
@@ -68,5 +69,5 @@ def _seen(the_set: Set, x: float, y: float) -> str:
 
 def _first_step(the_set: Set, x: float, y: float) -> RayStep | None:
     """How far the light of the d line is followed from a place to the first surface."""
-    rays = Follower(the_set).follow(*through_pixel(the_set, x, y), 587.56)
+    rays = Follower(the_set).follow(*through_pixel(the_set, x, y), D_NM)
     return rays[0].steps[0] if rays and rays[0].steps else None

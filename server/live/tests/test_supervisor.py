@@ -123,39 +123,33 @@ class Keeping(SimpleTestCase):
 
         asyncio.run(story())
 
-    def test_a_wish_for_a_trial_ends_with_the_renderer_and_is_told(self):
+    def after_a_kill(self, wish: str, answer: str) -> tuple[dict, dict]:
+        """What is told of a wish when the renderer is killed meanwhile, and what wishes are left."""
+
         async def story():
             supervisor = Supervisor(linger_s=0)
             session, messages = await self.open(supervisor)
             try:
                 await self.until(lambda: supervisor.process)
                 await supervisor.say(session, show(1))
-                await supervisor.say(session, {"type": "keep_trial", "request": "r"})
+                await supervisor.say(session, {"type": wish, "request": "r"})
                 os.kill(supervisor.process.pid, signal.SIGKILL)
-                told = await self.heard(messages, lambda h: h["type"] == "not_kept")
-                self.assertEqual((told["request"], told["says"]), ("r", "its pictures are gone"))
-                self.assertEqual(supervisor.sessions[session].wishes, {})
+                told = await self.heard(messages, lambda h: h["type"] == answer)
+                return told, dict(supervisor.sessions[session].wishes)
             finally:
                 await supervisor.close(session)
                 await supervisor.end()
 
-        asyncio.run(story())
+        return asyncio.run(story())
+
+    def test_a_wish_for_a_trial_ends_with_the_renderer_and_is_told(self):
+        told, left = self.after_a_kill("keep_trial", "not_kept")
+        self.assertEqual((told["request"], told["says"]), ("r", "its pictures are gone"))
+        self.assertEqual(left, {})
 
     def test_a_wish_for_a_proof_outlives_the_renderer(self):
-        async def story():
-            supervisor = Supervisor(linger_s=0)
-            session, messages = await self.open(supervisor)
-            try:
-                await self.until(lambda: supervisor.process)
-                await supervisor.say(session, show(1))
-                await supervisor.say(session, {"type": "keep", "request": "r"})
-                os.kill(supervisor.process.pid, signal.SIGKILL)
-                self.assertEqual((await self.heard(messages, lambda h: h["type"] == "proof"))["request"], "r")
-            finally:
-                await supervisor.close(session)
-                await supervisor.end()
-
-        asyncio.run(story())
+        told, _ = self.after_a_kill("keep", "proof")
+        self.assertEqual(told["request"], "r")
 
     def test_wishes_for_proofs_are_bounded_by_the_minute(self):
         async def story():

@@ -1,5 +1,6 @@
 from nineglass.describe import Cut, color_dial, dial, vector_in
 from nineglass.documents.bands import BANDS
+from nineglass.documents.sanded import anisotropy_dial, direction_dial
 
 
 @BANDS.kind(title="Coat", family="layer", standard="coat")
@@ -40,27 +41,8 @@ class Coat:
         standard="coat_roughness",
         drivable=True,
     )
-    coat_roughness_anisotropy = dial(
-        0.0,
-        0.0,
-        1.0,
-        label="Sanded",
-        ends=("alike", "one way"),
-        help="How much more it is rugged along its direction than across: highlights are drawn out along it.",
-        standard="coat_roughness_anisotropy",
-        drivable=True,
-    )
-    coat_direction = dial(
-        0.0,
-        -180.0,
-        180.0,
-        hard=(-3600.0, 3600.0),
-        label="Direction",
-        unit="deg",
-        ends=("left", "right"),
-        help="Turned from the form's first texture coordinate; a picture may drive it.",
-        drivable=True,
-    )
+    coat_roughness_anisotropy = anisotropy_dial("coat_roughness_anisotropy")
+    coat_direction = direction_dial()
     coat_ior = dial(
         1.5,
         1.0,

@@ -1,5 +1,6 @@
 from nineglass.describe import Cut, choice, color_dial, dial, vector_in
 from nineglass.documents.bands import BANDS
+from nineglass.documents.sanded import anisotropy_dial, direction_dial
 from nineglass.matter.substances import metal_names
 
 TWO_COLORS = "two colours"
@@ -42,27 +43,8 @@ class Metal:
         standard="specular_roughness",
         drivable=True,
     )
-    specular_roughness_anisotropy = dial(
-        0.0,
-        0.0,
-        1.0,
-        label="Sanded",
-        ends=("alike", "one way"),
-        help="How much more it is rugged along its direction than across: highlights are drawn out along it.",
-        standard="specular_roughness_anisotropy",
-        drivable=True,
-    )
-    specular_direction = dial(
-        0.0,
-        -180.0,
-        180.0,
-        hard=(-3600.0, 3600.0),
-        label="Direction",
-        unit="deg",
-        ends=("left", "right"),
-        help="Turned from the form's first texture coordinate; a picture may drive it.",
-        drivable=True,
-    )
+    specular_roughness_anisotropy = anisotropy_dial("specular_roughness_anisotropy")
+    specular_direction = direction_dial()
     normal = vector_in(
         label="Normal", help="A normal of its own, from a bump or a picture.", standard="geometry_normal"
     )

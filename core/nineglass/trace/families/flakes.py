@@ -20,7 +20,9 @@ from nineglass.spectra.upsampling import coefficients_of
 from nineglass.trace.random import U, mix_bits
 from nineglass.vectors import smooth
 
-METAL, PLATE, RAMP = 1, 2, 3
+OF_METAL, OF_PLATES, OF_COLORS = 1, 2, 3
+"""What `Rows.flakes` holds."""
+
 RAMP_STEPS = 32
 
 SINGLE_TO, SHEEN_FROM = F(0.5), F(2)
@@ -110,14 +112,14 @@ def row_of_flakes(side) -> dict:
     above = leaf.order[: leaf.order.index("flakes")]
     matter = dials["flake_matter"]
     made |= {
-        "flakes": {CLEAR_PLATE: PLATE, COLORS: RAMP}.get(matter, METAL),
+        "flakes": {CLEAR_PLATE: OF_PLATES, COLORS: OF_COLORS}.get(matter, OF_METAL),
         "flakes_under": sum(leaf.kinds[slot] == "coat" for slot in above),
         "flake_size": dials["flake_size"] / 1000,
         "size_spread": dials["size_spread"],
     }
-    if made["flakes"] == METAL:
+    if made["flakes"] == OF_METAL:
         made |= {"flake_index": substances()[matter].index, "flake_extinction": substances()[matter].extinction}
-    if made["flakes"] == RAMP:
+    if made["flakes"] == OF_COLORS:
         colors = between_stops(dials["flake_colors"], np.linspace(0, 1, RAMP_STEPS))
         made["flake_ramp"] = np.array([coefficients_of(*np.clip(color, 0, 1)) for color in colors])
     return made

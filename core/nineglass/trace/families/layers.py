@@ -20,10 +20,8 @@ from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import color_spectrum, sigmoid
 from nineglass.trace.families.facing import driven_normal, normal_registers
 from nineglass.trace.families.flakes import (
-    METAL as METAL_FLAKES,
-)
-from nineglass.trace.families.flakes import (
-    PLATE,
+    OF_METAL,
+    OF_PLATES,
     PRESENT,
     RAMP_STEPS,
     SMOOTHEST_FLAKE,
@@ -57,6 +55,8 @@ from nineglass.trace.families.walk import (
     Asked,
     Stack,
     Tables,
+    films_at,
+    four,
     off_the_back,
     walk_layers,
 )
@@ -270,8 +270,9 @@ def _put_normal(into, things, registers, names, column, j, here):
 
 
 @step
-def _put_ruggedness(layers, k, registers, rows, m, column, roughness, anisotropy, direction, along):
-    """How rugged boundary k is; the last three but one are entries of `Rows.dials`. along: in the frame of the surface."""
+def _put_ruggedness(layers, k, registers, rows, m, column, dials, along):
+    """How rugged boundary k is. dials: entries of its roughness, anisotropy and direction; along: in the frame of the surface."""
+    roughness, anisotropy, direction = dials
     rough = _dial(registers, rows, m, roughness, column, ZERO, ONE)
     layers.alpha[k], layers.stretch[k] = alpha_of(rough), ONE
     if not rows.sanded[m]:
@@ -289,7 +290,7 @@ def _put_coat(layers, things, registers, rows, m, which, k, column, j, here, alo
     """One coat as boundary k and the medium beneath it."""
     shift = COAT_EACH * which
     dials = (COAT.coat_roughness + shift, COAT.coat_roughness_anisotropy + shift, COAT.coat_direction + shift)
-    _put_ruggedness(layers, k, registers, rows, m, column, dials[0], dials[1], dials[2], along)
+    _put_ruggedness(layers, k, registers, rows, m, column, dials, along)
     state = _put_films(layers, k, registers, rows, m, column, which, state)
     _put_normal(layers.normal[k], things, registers, rows.dials[m, COAT.normal + shift :], column, j, here)
     n = _dial(registers, rows, m, COAT.coat_ior + shift, column, ONE, F(3))
@@ -332,17 +333,17 @@ def _put_metal(layers, registers, rows, m, k, column):
 def _put_flake_matter(layers, registers, rows, m, k, column, tone):
     """What a flake is of, as boundary k. tone: its random number."""
     nm, kind, films = layers.nm, rows.flakes[m], layers.films[k]
-    thickness = FLAKES.plate_thickness if kind == PLATE else FLAKES.flake_film_thickness
+    thickness = FLAKES.plate_thickness if kind == OF_PLATES else FLAKES.flake_film_thickness
     spread = _dial(registers, rows, m, FLAKES.flake_film_spread, column, ZERO, ONE)
     films[1] = _dial(registers, rows, m, thickness, column, ZERO, F(1e5)) * (ONE + spread * (tone + tone - ONE))
     films[2] = _dial(registers, rows, m, FLAKES.flake_film_ior, column, ONE, F(4))
     films[0] = F(1 if films[1] > ZERO else 0)
     for w in range(4):
         layers.index[k + 1, w], layers.extinction[w] = layers.index[k, 0], F(1e-6)
-        if kind == METAL_FLAKES:
+        if kind == OF_METAL:
             layers.index[k + 1, w] = curve_at(rows.flake_index[m], nm[w])
             layers.extinction[w] = max(curve_at(rows.flake_extinction[m], nm[w]), F(1e-6))
-        elif kind != PLATE:
+        elif kind != OF_PLATES:
             c = rows.flake_ramp[m, min(int(tone * F(RAMP_STEPS)), RAMP_STEPS - 1)]
             n, extinction = metal_of_colors(sigmoid(c[0], c[1], c[2], nm[w]), ONE)
             layers.index[k + 1, w], layers.extinction[w] = n, max(extinction, F(1e-6))
@@ -351,17 +352,13 @@ def _put_flake_matter(layers, registers, rows, m, k, column, tone):
 @step
 def _through_plate(layers, k, cosine, state):
     """A clear plate mirrors a share and lets the rest through: (state, whether this path is mirrored); sets by what it is weighed."""
-    films, n = layers.films[k], layers.index[k, 0]
-    one = (int(films[0]), films[1], films[2], F(0), ONE, F(0), ONE, F(0), ONE)
-    small = F(1e-6)
-    nm = (layers.nm[0], layers.nm[1], layers.nm[2], layers.nm[3])
-    shares, mean = four_reflectances(one, cosine, n, (n, n, n, n), (small, small, small, small), nm)
+    n, small = layers.index[k, 0], F(1e-6)
+    films, around = films_at(layers, k), (n, n, n, n)
+    shares, mean = four_reflectances(films, cosine, n, around, (small, small, small, small), four(layers.nm))
     chance = min(max(mean, F(0.1)), F(0.9))
     draw = ZERO if mean > F(0.5) else ONE
     if state != U(0):
         state, draw = next_random(state)
-    else:
-        chance = F(0.5)
     for w in range(4):
         layers.first[w] = ONE / chance if draw < chance else (ONE - shares[w]) / (ONE - chance)
     return state, draw < chance
@@ -392,7 +389,7 @@ def _meet_flake(layers, registers, rows, m, k, column, spot, wo, state):
     own = alpha_of(_dial(registers, rows, m, FLAKES.flake_roughness, column, ZERO, ONE))
     normal = lean_of(wo, lean, bits)
     _put_flake_matter(layers, registers, rows, m, k, column, own_number(bits, TONE))
-    if rows.flakes[m] == PLATE:
+    if rows.flakes[m] == OF_PLATES:
         state, mirrored = _through_plate(layers, k, min(max(dot(wo, normal), ZERO), ONE), state)
         if not mirrored:
             return state, False
@@ -417,7 +414,7 @@ def _put_base(layers, things, registers, rows, media, m, k, column, j, here, alo
     if rows.metal[m]:
         dials = (METAL.specular_roughness, METAL.specular_roughness_anisotropy, METAL.specular_direction)
         normal = METAL.normal
-    _put_ruggedness(layers, k, registers, rows, m, column, dials[0], dials[1], dials[2], along)
+    _put_ruggedness(layers, k, registers, rows, m, column, dials, along)
     state = _put_films(layers, k, registers, rows, m, column, ON_BASE, state)
     _put_normal(layers.normal[k], things, registers, rows.dials[m, normal:], column, j, here)
     for w in range(4):

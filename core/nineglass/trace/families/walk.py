@@ -83,12 +83,14 @@ class Boundary(NamedTuple):
 
 
 @step
-def _four(row):
+def four(row):
+    """What a row holds at the four wavelengths."""
     return row[0], row[1], row[2], row[3]
 
 
 @step
-def _films(layers, k):
+def films_at(layers, k):
+    """The films on boundary k, as `optics.film.NO_FILMS`."""
     f = layers.films[k]
     return int(f[0]), f[1], f[2], f[3], f[4], f[5], f[6], f[7], f[8]
 
@@ -122,19 +124,19 @@ def _see_through(layers, stack, level):
         return
     k, way = level - 1, (above[0], above[1], above[2])
     normal = _faced(layers.normal[k], way, True)
-    before, below = layers.index[k, 0], _four(layers.index[k + 1])
+    before, below = layers.index[k, 0], four(layers.index[k + 1])
     eta, cos_a = below[0] / before, min(dot(way, normal), ONE)
     sin2 = (ONE - cos_a * cos_a) / (eta * eta)
     if sin2 >= F(0.9999) or cos_a <= F(1e-4):
         return
     cos_b = sqrt(ONE - sin2)
-    mirrored, share = four_reflectances(_films(layers, k), cos_a, before, below, NONE4, _four(layers.nm))
+    mirrored, share = four_reflectances(films_at(layers, k), cos_a, before, below, NONE4, four(layers.nm))
     way = negate(refract(way, normal, eta, cos_a, cos_b))
     if way[2] <= F(1e-4):
         return
     shares = times4((above[3], above[4], above[5], above[6]), times4(rest4(mirrored), _crossed(layers, level, way[2])))
     if k == stack.coats:
-        shares = times4(shares, _four(layers.tint))
+        shares = times4(shares, four(layers.tint))
     into[0], into[1], into[2] = way
     into[3], into[4], into[5], into[6] = shares
     into[7] = above[7] * cos_a / (eta * eta * cos_b)
@@ -236,8 +238,8 @@ def _from_beneath(layers, tables, k, direction, u, v):
 @step
 def _boundary(layers, k, up, direction, own, ends):
     """Boundary k for light on its way up or down. ends: whether nothing passes it (a metal)."""
-    above, below, films = _four(layers.index[k]), _four(layers.index[k + 1]), _films(layers, k)
-    wo, extinction = _in(own, negate(direction)), _four(layers.extinction) if ends else NONE4
+    above, below, films = four(layers.index[k]), four(layers.index[k + 1]), films_at(layers, k)
+    wo, extinction = _in(own, negate(direction)), four(layers.extinction) if ends else NONE4
     if up:
         return Boundary(own, wo, layers.alpha[k], layers.stretch[k], turned_over(films), below[0], above, extinction)
     return Boundary(own, wo, layers.alpha[k], layers.stretch[k], films, above[0], below, extinction)
@@ -258,7 +260,7 @@ def _boundary_event(layers, tables, b, wi):
         b.before,
         b.beyond,
         b.extinction,
-        _four(layers.nm),
+        four(layers.nm),
     )
 
 
@@ -280,7 +282,7 @@ def _rough_event(layers, tables, b, lobe, u, v, choice):
         b.before,
         b.beyond,
         b.extinction,
-        _four(layers.nm),
+        four(layers.nm),
         u,
         v,
         choice,
@@ -297,7 +299,7 @@ def _rough_event(layers, tables, b, lobe, u, v, choice):
 def _polished_event(layers, b, ends, leaving, pdf, choice):
     """Light at a polished boundary: (direction in its frame, whether it passed, weights, pdf). leaving: on its way out."""
     cos_i = min(b.wo[2], ONE)
-    shares, share = four_reflectances(b.films, cos_i, b.before, b.beyond, b.extinction, _four(layers.nm))
+    shares, share = four_reflectances(b.films, cos_i, b.before, b.beyond, b.extinction, four(layers.nm))
     eta = b.beyond[0] / b.before
     sin2 = (ONE - cos_i * cos_i) / (eta * eta)
     if not ends and choice >= share and sin2 < ONE:
@@ -326,10 +328,10 @@ def off_the_back(layers, stack, direction):
     k = stack.coats
     normal = _faced(layers.normal[k], direction, True)
     cosine = min(dot(direction, normal), ONE)
-    extinction, before, beyond = _four(layers.extinction), layers.index[k, 0], _four(layers.index[k + 1])
-    shares, _ = four_reflectances(_films(layers, k), cosine, before, beyond, extinction, _four(layers.nm))
+    extinction, before, beyond = four(layers.extinction), layers.index[k, 0], four(layers.index[k + 1])
+    shares, _ = four_reflectances(films_at(layers, k), cosine, before, beyond, extinction, four(layers.nm))
     onward = sub(direction, scale(normal, cosine + cosine))
-    return (onward[0], onward[1], -abs(onward[2])), times4(shares, _four(layers.first))
+    return (onward[0], onward[1], -abs(onward[2])), times4(shares, four(layers.first))
 
 
 @step
@@ -367,7 +369,7 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
         if up and level == 0:
             return OUTSIDE, direction, weight, pdf, matt, sent
         if not up and level == stack.coats and not has_come_down:
-            weight, has_come_down = times4(weight, _four(layers.first)), True
+            weight, has_come_down = times4(weight, four(layers.first)), True
         elif not up and level == stack.coats and stack.metal == FLAKE and layers.lean[0] > ZERO:
             state = _meet_another_flake(layers, level, direction, state)
         at_bottom, lobe = not up and level == stack.boundaries, -1
@@ -393,7 +395,7 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
                     else:
                         values, p = _boundary_event(layers, tables, b, toward)
                         if k == stack.coats:
-                            values = times4(values, _four(layers.tint) if up else _four(layers.mirrored))
+                            values = times4(values, four(layers.tint) if up else four(layers.mirrored))
                     sent = plus4(sent, _sent(asked, lobe >= 0, weight, values, shares, spread, p * spread * chance))
             onward, gained, pdf = _rough_event(layers, tables, b, lobe, u, v, choice)
             if pdf <= ZERO:
@@ -411,11 +413,11 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
             onward = (onward[0], onward[1], -onward[2])
         direction = onward
         if k == stack.coats and not passed and not up and lobe < 0:
-            weight = times4(weight, _four(layers.mirrored))
+            weight = times4(weight, four(layers.mirrored))
         if passed:
             level += -1 if up else 1
             if k == stack.coats:
-                weight = times4(weight, _four(layers.tint))
+                weight = times4(weight, four(layers.tint))
         elif up and inside and not matt and level == stack.boundaries:
             return INSIDE, direction, weight, BY_MIRROR, matt, sent
         weight = times4(weight, _crossed(layers, level, direction[2]))
