@@ -96,6 +96,8 @@ class Dial:
     """Whether a slip also asks how what drives the dial changes over the form."""
     when: tuple[str, str] | None = None
     """(another dial, its value) under which this one has an effect; None for always."""
+    beside: str = ""
+    """Another dial without which this one has no effect: as long as that is at its default and not driven, it is folded away."""
 
     def fault_of(self, value: Any) -> tuple[str, str] | None:
         """(what is wrong, what is allowed) of a value, or None when it is right."""

@@ -13,7 +13,7 @@ from nineglass.documents.trials import DialAxis, StagesAxis, StandsUpAxis, Trial
 from nineglass.spectra.difference import delta_e_2000, delta_e_of, how_apart, to_lab
 from nineglass.trials.out import labelled, table
 from nineglass.trials.ready import ready_for
-from nineglass.trials.sheet import READABLE, Sheet
+from nineglass.trials.sheet import READABLE, SIDE, SIDE_OF_FEW, Sheet, side_for
 
 from tests.scenes import TRACER, demo, stage
 
@@ -104,6 +104,20 @@ class Axes(SimpleTestCase):
     def test_several_stages(self):
         _, second = trial(StagesAxis(stages=[stage("ball"), stage("step_block")])).cell(0, 1)
         self.assertEqual(second.objects[0].form.kind, "step_block")
+
+    def test_several_materials_on_one_stage(self):
+        axis = {"kind": "materials", "materials": [demo("net-float"), demo("tallow")]}
+        sheet = trial(axis)
+        self.assertEqual(sheet.across.steps(), ["Net float", "Tallow"])
+        material, on = sheet.cell(0, 1)
+        self.assertEqual((material.name, on.name), ("Tallow", "Window bench"))
+        self.assertEqual((side_for(sheet), side_for(trial(DEPTH | {"values": [1, 2, 3, 4, 5]}))), (SIDE_OF_FEW, SIDE))
+
+    def test_a_fault_in_one_of_them_is_named_with_its_place(self):
+        broken = demo("tallow") | {"wires": [{"source": {"slip": "none"}, "target": {"part": "x", "dial": "y"}}]}
+        with self.assertRaises(Refused) as refused:
+            trial({"kind": "materials", "materials": [demo("net-float"), broken]})
+        self.assertTrue(refused.exception.faults[0].path.startswith("across.materials[1]."))
 
 
 class Pictures(SimpleTestCase):

@@ -3,6 +3,7 @@ from django.contrib.auth.views import LogoutView
 from django.urls import path
 from library.views import file_picture
 from materials.views import material_picture, proof_picture
+from stages.views import stage_picture
 from trials.views import trial_picture, trial_table
 
 from config.api import api
@@ -18,6 +19,7 @@ urlpatterns = [
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("files/<str:sha256>/picture.png", file_picture),
     path("materials/<uuid:material_id>/picture.jpg", material_picture),
+    path("stages/<uuid:stage_id>/picture.jpg", stage_picture),
     path("proofs/<uuid:proof_id>/picture.png", proof_picture),
     path("trials/<uuid:trial_id>/sheet.png", trial_picture),
     path("trials/<uuid:trial_id>/table.csv", trial_table),

@@ -1,10 +1,11 @@
-"""Substances, curves, modules, and files that people put in."""
+"""Substances, curves, modules, presets, swatches, and files that people put in."""
 
 from datetime import datetime
+from typing import Annotated
 from uuid import UUID
 
 from nineglass.describe import FileKind
-from nineglass.documents.model import ModuleFile
+from nineglass.documents.model import Material, ModuleFile
 from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
 from nineglass.matter.scatterers import Scatterer, scatterers
 from nineglass.matter.substances import Substance, substances
@@ -14,7 +15,7 @@ from pydantic import Field
 
 from library import services
 from library.checks import Outdated
-from library.models import KeptFile, KeptModule
+from library.models import KeptFile, KeptModule, KeptPreset, KeptSwatch
 
 router = Router(tags=["library"])
 
@@ -70,6 +71,36 @@ class NewerModule(Schema):
     newest: KeptModuleOut
 
 
+class PresetOut(Schema):
+    """A band with what drives it, or a whole section: a material of that alone."""
+
+    id: UUID
+    name: str
+    is_whole: bool
+    document: Material
+
+
+class PresetIn(Schema):
+    is_whole: bool
+    document: Material
+
+
+Linear = Annotated[float, Field(ge=0, le=1e6)]
+
+
+class SwatchKept(Schema):
+    """A linear colour (Rec.709) under a name."""
+
+    id: UUID
+    name: str
+    color: tuple[float, float, float]
+
+
+class SwatchToKeep(Schema):
+    name: str = Field(max_length=120)
+    color: tuple[Linear, Linear, Linear]
+
+
 @router.get("substances", response=list[Substance])
 def all_substances(request):
     return list(substances().values())
@@ -118,4 +149,36 @@ def change_module(request, module_id: UUID, payload: KeptModuleChange):
 @router.delete("modules/{uuid:module_id}", response={204: None})
 def remove_module(request, module_id: UUID):
     services.remove_module(request.user, module_id)
+    return 204, None
+
+
+@router.get("presets", response=list[PresetOut])
+def presets(request):
+    return KeptPreset.objects.filter(owner=request.user)
+
+
+@router.post("presets", response={201: PresetOut, 422: FaultsOut})
+def keep_preset(request, payload: PresetIn):
+    return 201, services.keep_preset(request.user, payload.document, payload.is_whole)
+
+
+@router.delete("presets/{uuid:preset_id}", response={204: None})
+def remove_preset(request, preset_id: UUID):
+    services.remove_preset(request.user, preset_id)
+    return 204, None
+
+
+@router.get("swatches", response=list[SwatchKept])
+def swatches(request):
+    return KeptSwatch.objects.filter(owner=request.user)
+
+
+@router.post("swatches", response={201: SwatchKept, 422: FaultsOut})
+def keep_swatch(request, payload: SwatchToKeep):
+    return 201, services.keep_swatch(request.user, payload.name, list(payload.color))
+
+
+@router.delete("swatches/{uuid:swatch_id}", response={204: None})
+def remove_swatch(request, swatch_id: UUID):
+    services.remove_swatch(request.user, swatch_id)
     return 204, None

@@ -38,3 +38,31 @@ class KeptModule(models.Model):
 
     class Meta:
         ordering = ["name", "id"]
+
+
+class KeptPreset(models.Model):
+    """A band with what drives it, or a whole section, that a person keeps to begin with: `document` is a material of that alone."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    name = models.CharField(max_length=120)
+    is_whole = models.BooleanField()
+    """Whether it takes the place of a section, or is one band of it."""
+    document = models.JSONField()
+    kept_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["name", "id"]
+
+
+class KeptSwatch(models.Model):
+    """A colour that a person keeps, read off a photograph or a picture; linear Rec.709."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    name = models.CharField(max_length=120)
+    color = models.JSONField()
+    kept_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-kept_at"]

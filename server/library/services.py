@@ -1,4 +1,4 @@
-"""What can be done with kept modules. Every function takes the owner; nobody reaches what is not theirs."""
+"""What can be done with what is kept for all materials. Every function takes the owner; nobody reaches what is not theirs."""
 
 from uuid import UUID
 
@@ -8,13 +8,13 @@ from django.db import transaction
 from django.db.models import Sum
 from django.shortcuts import get_object_or_404
 from nineglass.describe import Fault, FileKind, Refused
-from nineglass.documents.model import ModuleFile
+from nineglass.documents.model import Material, ModuleFile
 from nineglass.documents.plain import made_plain
 from nineglass.files import forget, keep
 from nineglass.put_in import facts_of
 
 from library.checks import Outdated, check, leave_room
-from library.models import KeptFile, KeptModule
+from library.models import KeptFile, KeptModule, KeptPreset, KeptSwatch
 
 
 def room_for(owner_id) -> int:
@@ -71,3 +71,26 @@ def change_module(owner, module_id: UUID, based_on: int, document: ModuleFile) -
 
 def remove_module(owner, module_id: UUID) -> None:
     get_object_or_404(KeptModule, owner=owner, id=module_id).delete()
+
+
+def keep_preset(owner, document: Material, is_whole: bool) -> KeptPreset:
+    """Keep a section, or its one band with what drives it; the document's name is that of the preset."""
+    check(owner, document)
+    if not is_whole and len(document.section.bands) != 1:
+        raise Refused([Fault("document.section.bands", "a preset of a band has one band", "one", "Keep the section.")])
+    leave_room(owner, KeptPreset)
+    about = {"name": document.name, "is_whole": is_whole, "document": document.model_dump(mode="json")}
+    return KeptPreset.objects.create(owner=owner, **about)
+
+
+def remove_preset(owner, preset_id: UUID) -> None:
+    get_object_or_404(KeptPreset, owner=owner, id=preset_id).delete()
+
+
+def keep_swatch(owner, name: str, color: list[float]) -> KeptSwatch:
+    leave_room(owner, KeptSwatch)
+    return KeptSwatch.objects.create(owner=owner, name=made_plain(name).strip() or "unnamed", color=color)
+
+
+def remove_swatch(owner, swatch_id: UUID) -> None:
+    get_object_or_404(KeptSwatch, owner=owner, id=swatch_id).delete()

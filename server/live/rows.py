@@ -3,7 +3,7 @@
 from nineglass.documents.model import Material, Stage
 from nineglass.documents.trials import DialAxis, Trial
 from nineglass.spectra.difference import delta_e_of
-from nineglass.trials.sheet import ROUNDS, Sheet
+from nineglass.trials.sheet import ROUNDS, Sheet, side_for
 
 from live import messages
 
@@ -40,7 +40,7 @@ class TrialRun(Row):
 
     def __init__(self, trial: Trial, asked: dict):
         """Raises Refused when a value cannot be set. asked: the fields of `messages.TrialAsked`."""
-        super().__init__(Sheet(trial))
+        super().__init__(Sheet(trial, side_for(trial)))
         self.trial, self.run, self.before = trial, asked["run"], asked["before"]
 
     def says(self, k: int) -> messages.Tried:

@@ -1,5 +1,4 @@
 from datetime import datetime
-from pathlib import Path
 from uuid import UUID
 
 from library.api import FaultsOut
@@ -22,6 +21,8 @@ class MaterialLine(Schema):
     family: str
     made_of: list[str]
     """Words for it: its bands, substances and dyes."""
+    likeness: str
+    """The same for materials of the same matter, whatever they are called."""
     color: list[str]
     """Words for the colour of its picture."""
     tags: list[str]
@@ -32,8 +33,7 @@ class MaterialLine(Schema):
 
     @staticmethod
     def resolve_picture(material) -> str | None:
-        name = getattr(material.picture, "name", material.picture)
-        return f"/materials/{material.id}/picture.jpg?of={Path(name).stem[:12]}" if name else None
+        return portraits.address_of(material, "materials")
 
     @staticmethod
     def resolve_is_current(material) -> bool:

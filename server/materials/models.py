@@ -16,6 +16,8 @@ class Material(models.Model):
     tags = models.JSONField(default=list)
     family = models.CharField(max_length=20, default="")
     made_of = models.JSONField(default=list)
+    likeness = models.CharField(max_length=64, default="")
+    """The same for materials of the same matter, whatever they are called."""
     picture = models.FileField(default="", blank=True)
     """Of the material by itself, for shelves."""
     pictured = models.PositiveIntegerField(default=0)

@@ -1,7 +1,8 @@
-"""Pictures of materials by themselves, made behind in a process of its own that gives way to everything else.
+"""Pictures for the shelves, made behind in a process of its own that gives way to everything else.
 
 It is begun when somebody looks at a shelf with pictures that are missing or not current, and ends when there is nothing left to do. Of all
-servers on one database one makes them. A material whose picture cannot be made is left out until it changes.
+servers on one database one makes them. What there is a picture of says so in its columns `picture`, `pictured` and `revision`; one whose
+picture cannot be made is left out until it changes.
 """
 
 import logging
@@ -10,10 +11,14 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
 
+import numpy as np
 from django.conf import settings
 from django.db import connection
-from django.db.models import F
+from django.db.models import F, Model, QuerySet
 from library.kept_pictures import keep_picture
 
 from materials.models import Material
@@ -63,50 +68,75 @@ def end_with_the_server() -> None:
     threading.Thread(target=listen, daemon=True).start()
 
 
-def make_all() -> int:
+@dataclass(frozen=True)
+class Shelf:
+    """What has pictures: what there is of it, and how one is made and kept."""
+
+    waiting: Callable[[], QuerySet]
+    make: Callable[[Model, object], None]
+    """Of one of them, by a tracer."""
+
+
+def make_all(shelves: Sequence[Shelf]) -> int:
     """Make what is missing, one after another: how many. Nothing when another process does."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_try_advisory_lock(%s)", [LOCK])
         if not cursor.fetchone()[0]:
             return 0
         try:
-            return _make_all()
+            return _make_all(shelves)
         finally:
             cursor.execute("SELECT pg_advisory_unlock(%s)", [LOCK])
 
 
-def _make_all() -> int:
+def _make_all(shelves: Sequence[Shelf]) -> int:
     from nineglass import warm
     from nineglass.trace.render import Tracer
 
     while warm.progress()[0] < warm.progress()[1]:
         time.sleep(LOOKS_AGAIN_S)
     tracer, made = Tracer(1), 0
-    while material := _next():
+    while found := _next(shelves):
+        shelf, one = found
         try:
-            make(material, tracer)
+            shelf.make(one, tracer)
             made += 1
         except Exception:
-            log.exception("the picture of material %s could not be made", material.id)
-            Material.objects.filter(id=material.id).update(pictured=material.revision)
+            log.exception("the picture of %s could not be made", one)
+            type(one).objects.filter(pk=one.pk).update(pictured=one.revision)
     return made
 
 
-def _next() -> Material | None:
-    waiting = Material.objects.filter(deleted_at=None).exclude(pictured=F("revision"))
-    return waiting.order_by("pictured", "name").first()
+def _next(shelves: Sequence[Shelf]) -> tuple[Shelf, Model] | None:
+    for shelf in shelves:
+        if one := shelf.waiting().exclude(pictured=F("revision")).order_by("pictured", "name").first():
+            return shelf, one
+    return None
 
 
-def make(material: Material, tracer) -> None:
-    """Make the picture of a material's newest revision."""
-    from nineglass.documents import model as documents
+def keep_portrait(one: Model, pixels: np.ndarray, **about) -> None:
+    """Keep the picture of what something is now; pixels: (h, w, 3) uint8."""
     from nineglass.picture.display import encoded
+
+    picture = encoded(pixels, "JPEG", quality=JPEG_QUALITY)
+    about |= {"picture": keep_picture("portraits", picture, "jpg"), "pictured": one.revision}
+    type(one).objects.filter(pk=one.pk).update(**about)
+
+
+def address_of(one, folder: str) -> str | None:
+    """Where browsers find a picture; it changes with it. None as long as it is not made."""
+    name = getattr(one.picture, "name", one.picture)
+    return f"/{folder}/{one.id}/picture.jpg?of={Path(name).stem[:12]}" if name else None
+
+
+def _make(material: Material, tracer) -> None:
+    from nineglass.documents import model as documents
     from nineglass.spectra.words import words_for
     from nineglass.trials.portraits import portrait_of
 
     document = documents.read(documents.Material, material.document)
     portrait = portrait_of(document, tracer)
-    picture = encoded(portrait.pixels, "JPEG", quality=JPEG_QUALITY)
-    about = {"picture": keep_picture("portraits", picture, "jpg"), "pictured": material.revision}
-    about |= {"color": words_for(portrait.mean), **shelved(document)}
-    Material.objects.filter(id=material.id).update(**about)
+    keep_portrait(material, portrait.pixels, color=words_for(portrait.mean), **shelved(document))
+
+
+MATERIALS = Shelf(lambda: Material.objects.filter(deleted_at=None), _make)

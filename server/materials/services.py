@@ -13,6 +13,7 @@ from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.as_the_skin import as_the_skin
 from nineglass.documents.families import family_of, made_of
+from nineglass.documents.likeness import likeness_of
 from nineglass.documents.plain import made_plain
 
 from materials.models import Material, Proof, Revision
@@ -23,7 +24,7 @@ MOST_TAGS = 12
 
 def shelved(document: documents.Material) -> dict:
     """What the shelf tells of a material beside its picture."""
-    return {"family": family_of(document), "made_of": made_of(document)}
+    return {"family": family_of(document), "made_of": made_of(document), "likeness": likeness_of(document)}
 
 
 def create(owner, document: documents.Material) -> Material:

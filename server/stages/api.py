@@ -6,6 +6,7 @@ from django.http import Http404
 from django.shortcuts import get_object_or_404
 from library.api import FaultsOut
 from library.checks import check, leave_room
+from materials import portraits
 from materials.models import Material
 from nineglass.documents import model as documents
 from nineglass.documents.migrations import migrated
@@ -22,6 +23,25 @@ class StageOut(Schema):
     name: str
     revision: int
     document: documents.Stage
+
+
+class StageLine(Schema):
+    """A stage by its picture."""
+
+    id: UUID
+    name: str
+    picture: str | None
+    """None as long as it is not made."""
+    is_current: bool
+    """Whether the picture shows the newest revision."""
+
+    @staticmethod
+    def resolve_picture(stage) -> str | None:
+        return portraits.address_of(stage, "stages")
+
+    @staticmethod
+    def resolve_is_current(stage) -> bool:
+        return stage.pictured == stage.revision
 
 
 class StageSave(Schema):
@@ -62,6 +82,15 @@ def draft(request, payload: DraftIn):
 @router.get("", response=list[StageOut])
 def stages(request):
     return brought_up(request.user, list(Stage.objects.filter(owner=request.user)))
+
+
+@router.get("pictures", response=list[StageLine])
+def pictures(request):
+    """All by their pictures; those that are missing or not current begin to be made."""
+    found = list(Stage.objects.filter(owner=request.user).defer("document"))
+    if any(one.pictured != one.revision for one in found):
+        portraits.begin()
+    return found
 
 
 class StandingOut(Schema):

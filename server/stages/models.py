@@ -12,6 +12,10 @@ class Stage(models.Model):
     name = models.CharField(max_length=120)
     revision = models.PositiveIntegerField(default=1)
     document = models.JSONField()
+    picture = models.FileField(default="", blank=True)
+    """Of the stage with what stood on it last, for shelves."""
+    pictured = models.PositiveIntegerField(default=0)
+    """The revision that the picture shows."""
 
     class Meta:
         ordering = ["name", "id"]

@@ -1,5 +1,5 @@
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from library.api import FaultsOut
@@ -99,7 +99,7 @@ class SwatchesIn(Schema):
 
 
 class SolvedOut(Schema):
-    """Absorption of two swatches; of each what it comes out as, and how far that is (CIE DE2000)."""
+    """Matter that was looked for of swatches; of each what it comes out as, and how far that is (CIE DE2000)."""
 
     band: str = BAND
     """The kind of band that it goes into, with these dials."""
@@ -113,6 +113,25 @@ class SolvedOut(Schema):
 def solve_swatches(request, payload: SwatchesIn):
     """What absorbs so that a thin way has one colour and a thick one another."""
     return 200, services.solved(*(Swatch(one.color, one.depth) for one in (payload.first, payload.second)))
+
+
+class SlabsIn(Schema):
+    """What slabs of scattering matter look like under white light: two lit from before, the third from behind."""
+
+    thin: SwatchIn
+    thick: SwatchIn
+    through: SwatchIn
+    index: float = Field(1.45, ge=1, le=4)
+    """Of refraction, of the matter."""
+    ground: Literal["dark", "white"] = "dark"
+    """What lies behind the two."""
+
+
+@router.post("solve-slabs", response={200: SolvedOut, 422: FaultsOut})
+def solve_slabs(request, payload: SlabsIn):
+    """What absorbs and scatters so that slabs, thin, thick and lit through, have three colours."""
+    given = (Swatch(one.color, one.depth) for one in (payload.thin, payload.thick, payload.through))
+    return 200, services.solved_slabs(*given, payload.index, payload.ground)
 
 
 class PairIn(Schema):

@@ -8,6 +8,7 @@ from library.kept_pictures import keep_picture
 from materials.models import Material
 from nineglass.describe import Fault, Refused
 from nineglass.documents import trials as documents
+from nineglass.trials.slabs import GROUNDS, SolvedSlabs, solve_slabs
 from nineglass.trials.swatches import Solved, Swatch, solve
 
 from trials.models import Trial
@@ -35,6 +36,11 @@ def solved(first: Swatch, second: Swatch) -> Solved:
         allowed = "two depths that differ"
         raise Refused([Fault("second.depth", "both swatches are of one depth", allowed, "Set another depth.")])
     return solve(first, second)
+
+
+def solved_slabs(thin: Swatch, thick: Swatch, through: Swatch, index: float, ground: str) -> SolvedSlabs:
+    """ground: the name of what lies behind the two that are lit from before."""
+    return solve_slabs(thin, thick, through, index, GROUNDS[ground])
 
 
 def get(owner, trial_id: UUID) -> Trial:

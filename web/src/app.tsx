@@ -5,7 +5,7 @@ import { api, type MaterialOut, type Settings, type StageOut } from "./api/clien
 import { useMaterials } from "./api/queries";
 import { Bench } from "./bench/Bench";
 import type { Place } from "./bench/Places";
-import { fetchPicturesAhead } from "./library/MaterialPicture";
+import { fetchPicturesAhead } from "./library/ShelfPicture";
 
 const PATH = /^\/(bench|stage|trials|library)\/([0-9a-f-]{36})\//;
 const idInPath = () => PATH.exec(window.location.pathname)?.[2];

@@ -17,8 +17,8 @@ def anisotropy_dial(standard: str) -> Dial:
     )
 
 
-def direction_dial() -> Dial:
-    """Along where it is."""
+def direction_dial(anisotropy: str) -> Dial:
+    """Along where it is. anisotropy: the name of the other dial."""
     return dial(
         0.0,
         -180.0,
@@ -29,4 +29,5 @@ def direction_dial() -> Dial:
         ends=("left", "right"),
         help="Turned from the form's first texture coordinate; a picture may drive it.",
         drivable=True,
+        beside=anisotropy,
     )

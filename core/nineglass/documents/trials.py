@@ -67,6 +67,20 @@ class StagesAxis(Document):
         return material, self.stages[step]
 
 
+class MaterialsAxis(Document):
+    """Several materials on one stage."""
+
+    kind: Literal["materials"] = "materials"
+    materials: Annotated[list[Material], Field(min_length=1, max_length=MOST_ALONG)]
+    label: Annotated[str, Field(max_length=120)] = ""
+
+    def steps(self) -> list[str]:
+        return [material.name for material in self.materials]
+
+    def at(self, step: int, material: Material, stage: Stage) -> tuple[Material, Stage]:
+        return self.materials[step], stage
+
+
 class StandsUpAxis(Document):
     """What a material has to stand: its form turned, the lamps turned, more and less light, other sizes."""
 
@@ -81,7 +95,7 @@ class StandsUpAxis(Document):
         return material, CONDITIONS[self.values[step]](stage)
 
 
-Axis = Annotated[DialAxis | StagesAxis | StandsUpAxis, Field(discriminator="kind")]
+Axis = Annotated[DialAxis | StagesAxis | MaterialsAxis | StandsUpAxis, Field(discriminator="kind")]
 
 
 class Trial(Versioned):
@@ -251,6 +265,8 @@ def read_trial(given) -> Trial:
     for name, axis in (("across", trial.across), ("down", trial.down)):
         if isinstance(axis, StagesAxis):
             documents += [(f"{name}.stages[{i}]", stage) for i, stage in enumerate(axis.stages)]
+        if isinstance(axis, MaterialsAxis):
+            documents += [(f"{name}.materials[{i}]", one) for i, one in enumerate(axis.materials)]
     faults = [replace(fault, path=f"{path}.{fault.path}") for path, one in documents for fault in faults_of(one)]
     if faults:
         raise Refused(faults)

@@ -96,6 +96,16 @@ class Portrait:
     """Linear colour of the middle, exposed."""
 
 
+STAGE_SAMPLES = 16
+
+
+def portrait_of_stage(material: Material, stage: Stage, tracer: Tracer, side: int = SIDE) -> np.ndarray:
+    """(side, side, 3) uint8: a stage as its camera sees it, with a material on it."""
+    the_set, film = build_set(material, stage), Film(side, side)
+    tracer.render(the_set, film, 0, STAGE_SAMPLES)
+    return VIEWS[stage.view](Shot.of(film, the_set.exposure).smoothed()[0], the_set.exposure)
+
+
 def portrait_of(material: Material, tracer: Tracer, side: int = SIDE, samples: int = SAMPLES) -> Portrait:
     stage = stage_for(material)
     the_set, film = build_set(material, stage), Film(side, side)

@@ -10,7 +10,9 @@ from nineglass.trace.film import Film
 from nineglass.trace.render import Tracer
 from nineglass.trace.scene import Set, build_set
 
-SIDE = 160
+SIDE, SIDE_OF_FEW, FEW = 160, 320, 4
+"""Pixels on a side of each picture; so few are made larger, to be held against each other."""
+
 ROUNDS = (2, 2, 4, 8, 16)
 """Samples that a picture gets in each round."""
 
@@ -19,6 +21,10 @@ READABLE, QUIET = 0.08, 0.04
 
 MOST_SETS = 24
 """How many cells are held ready; others are built again when their turn comes."""
+
+
+def side_for(trial: Trial) -> int:
+    return SIDE_OF_FEW if trial.rows * trial.columns <= FEW else SIDE
 
 
 class Sheet:

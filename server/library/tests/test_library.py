@@ -51,7 +51,14 @@ class Library(TestCase):
             self.assertEqual(len(one["wavelengths_nm"]), len(one["reduced_per_mm"]))
 
     def test_nothing_is_shown_without_signing_in(self):
-        for path in ("/api/substances", "/api/scatterers", "/api/files", "/api/modules"):
+        for path in (
+            "/api/substances",
+            "/api/scatterers",
+            "/api/files",
+            "/api/modules",
+            "/api/presets",
+            "/api/swatches",
+        ):
             self.assertEqual(Client().get(path).status_code, 401)
 
     def keep(self, name="Rim", value=0.4, **about):

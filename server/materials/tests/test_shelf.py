@@ -61,6 +61,13 @@ class Shelf(TwoOnTheShelf):
         self.assertEqual(refused.status_code, 422)
         self.assertEqual(self.names(), ["Ink, blue-black"])
 
+    def test_the_same_matter_under_another_name_is_alike(self):
+        copied = documents.read(documents.Material, demo("net-float") | {"name": "Float, copy"})
+        services.create(self.keeper, copied)
+        lines = {one["name"]: one["likeness"] for one in self.client.get("/api/materials").json()}
+        self.assertEqual(lines["Float, copy"], lines["Net float"])
+        self.assertNotEqual(lines["Float, copy"], lines["Ink, blue-black"])
+
     def test_tags_are_words(self):
         answer = self.client.put(
             f"{self.path}/tags", json.dumps({"tags": [" Wet ", "wet", "", "sea"]}), "application/json"
@@ -72,7 +79,7 @@ class Shelf(TwoOnTheShelf):
         self.assertEqual(self.other.post(f"{self.path}/bring-back").status_code, 404)
         tags = json.dumps({"tags": ["mine"]})
         self.assertEqual(self.other.put(f"{self.path}/tags", tags, "application/json").status_code, 404)
-        portraits.make(self.float, Tracer(1))
+        portraits.MATERIALS.make(self.float, Tracer(1))
         picture = self.client.get("/api/materials").json()[1]["picture"]
         self.assertEqual(self.other.get(picture).status_code, 404)
         self.assertEqual(self.other.get("/api/materials/put-away").json(), [])
@@ -81,8 +88,8 @@ class Shelf(TwoOnTheShelf):
 class Portraits(TwoOnTheShelf):
     def test_pictures_are_made_and_kept_current(self):
         with mock.patch.object(warm, "progress", return_value=(1, 1)):
-            self.assertEqual(portraits.make_all(), 2)
-            self.assertEqual(portraits.make_all(), 0)
+            self.assertEqual(portraits.make_all([portraits.MATERIALS]), 2)
+            self.assertEqual(portraits.make_all([portraits.MATERIALS]), 0)
         ink, net = self.client.get("/api/materials").json()
         self.assertTrue(ink["is_current"] and net["is_current"])
         self.assertIn("green", net["color"])
@@ -108,5 +115,5 @@ class Portraits(TwoOnTheShelf):
     def test_one_that_cannot_be_made_does_not_stop_the_others(self):
         Material.objects.filter(id=self.ink.id).update(document={"section": "broken"})
         with mock.patch.object(warm, "progress", return_value=(1, 1)), self.assertLogs("materials.portraits", "ERROR"):
-            self.assertEqual(portraits.make_all(), 1)
-            self.assertEqual(portraits.make_all(), 0, "it is left out until it changes")
+            self.assertEqual(portraits.make_all([portraits.MATERIALS]), 1)
+            self.assertEqual(portraits.make_all([portraits.MATERIALS]), 0, "it is left out until it changes")

@@ -66,11 +66,17 @@ export function dialValue(part: { dials: Record<string, unknown> }, dial: DialAb
   return (part.dials[dial.name] ?? dial.default) as DialValue;
 }
 
-/** Dials that have an effect as the part is set now. */
-export function effective(dials: DialAbout[], part: { dials: Record<string, unknown> }): DialAbout[] {
+/** Dials that have an effect as the part is set now, and as its dials are driven. */
+export function effective(
+  dials: DialAbout[],
+  part: { dials: Record<string, unknown> },
+  isDriven: (dial: string) => boolean = () => false,
+): DialAbout[] {
   return dials.filter((dial) => {
     const [name, wanted] = dial.when ?? [];
     const other = dials.find((one) => one.name === name);
-    return !other || dialValue(part, other) === wanted;
+    const beside = dials.find((one) => one.name === dial.beside);
+    const isFolded = beside && dialValue(part, beside) === beside.default && !isDriven(beside.name);
+    return (!other || dialValue(part, other) === wanted) && (!isFolded || isDriven(dial.name));
   });
 }

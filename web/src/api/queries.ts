@@ -1,5 +1,5 @@
 import { QueryClient, useQuery } from "@tanstack/react-query";
-import { api, type KeptFile, type MaterialLine, type StageOut, type Standing } from "./client";
+import { api, type KeptFile, type MaterialLine, type StageLine, type StageOut, type Standing } from "./client";
 
 /** What the server has told, by key. */
 export const queries = new QueryClient({ defaultOptions: { queries: { retry: 1 } } });
@@ -15,6 +15,15 @@ export function useMaterials() {
   });
 }
 
+/** The stages by their pictures; looked at again while some are still being made. */
+export function useStagePictures() {
+  return useQuery({
+    queryKey: ["stage pictures"],
+    queryFn: async () => ((await api.GET("/api/stages/pictures")).data ?? []) as StageLine[],
+    refetchInterval: ({ state }) => (state.data?.some((one) => !one.is_current) ? LOOKS_AGAIN_MS : false),
+  });
+}
+
 /** The files that the person put in. */
 export function useFiles(): KeptFile[] {
   const { data = [] } = useQuery({
@@ -26,6 +35,7 @@ export function useFiles(): KeptFile[] {
 
 /** Take note of a stage as the server now has it. */
 export function stageIsKept(stage: StageOut): void {
+  queries.invalidateQueries({ queryKey: ["stage pictures"] });
   queries.setQueryData<StageOut[]>(["stages"], (old = []) =>
     old.some((one) => one.id === stage.id) ? old.map((one) => (one.id === stage.id ? stage : one)) : [...old, stage],
   );

@@ -241,6 +241,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stages/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Pictures
+         * @description All by their pictures; those that are missing or not current begin to be made.
+         */
+        get: operations["stages_api_pictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stages/standing": {
         parameters: {
             query?: never;
@@ -365,6 +385,26 @@ export interface paths {
          * @description What absorbs so that a thin way has one colour and a thick one another.
          */
         post: operations["trials_api_solve_swatches"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trials/solve-slabs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Solve Slabs
+         * @description What absorbs and scatters so that slabs, thin, thick and lit through, have three colours.
+         */
+        post: operations["trials_api_solve_slabs"];
         delete?: never;
         options?: never;
         head?: never;
@@ -524,6 +564,76 @@ export interface paths {
         post?: never;
         /** Remove Module */
         delete: operations["library_api_remove_module"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Presets */
+        get: operations["library_api_presets"];
+        put?: never;
+        /** Keep Preset */
+        post: operations["library_api_keep_preset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/presets/{preset_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Preset */
+        delete: operations["library_api_remove_preset"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/swatches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Swatches */
+        get: operations["library_api_swatches"];
+        put?: never;
+        /** Keep Swatch */
+        post: operations["library_api_keep_swatch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/swatches/{swatch_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove Swatch */
+        delete: operations["library_api_remove_swatch"];
         options?: never;
         head?: never;
         patch?: never;
@@ -783,6 +893,11 @@ export interface components {
                 string,
                 string
             ] | null;
+            /**
+             * Beside
+             * @default
+             */
+            beside: string;
         };
         /**
          * Exposed
@@ -1443,6 +1558,8 @@ export interface components {
             family: string;
             /** Made Of */
             made_of: string[];
+            /** Likeness */
+            likeness: string;
             /** Color */
             color: string[];
             /** Tags */
@@ -1472,6 +1589,8 @@ export interface components {
             family: string;
             /** Made Of */
             made_of: string[];
+            /** Likeness */
+            likeness: string;
             /** Color */
             color: string[];
             /** Tags */
@@ -1600,6 +1719,23 @@ export interface components {
             document: components["schemas"]["Stage"];
         };
         /**
+         * StageLine
+         * @description A stage by its picture.
+         */
+        StageLine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Picture */
+            picture: string | null;
+            /** Is Current */
+            is_current: boolean;
+        };
+        /**
          * StandingOut
          * @description Which stage a material stood on last.
          */
@@ -1671,6 +1807,24 @@ export interface components {
             unit: string;
         };
         /**
+         * MaterialsAxis
+         * @description Several materials on one stage.
+         */
+        MaterialsAxis: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "materials";
+            /** Materials */
+            materials: components["schemas"]["Material"][];
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+        };
+        /**
          * StagesAxis
          * @description The material on several stages.
          */
@@ -1735,9 +1889,9 @@ export interface components {
              */
             made_at: string;
             /** Across */
-            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"];
+            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"];
             /** Down */
-            down: (components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"]) | null;
+            down: (components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"]) | null;
             /** Means */
             means: [
                 number,
@@ -1759,7 +1913,7 @@ export interface components {
             /** Name */
             name: string;
             /** Across */
-            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"];
+            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"];
             down: components["schemas"]["DialAxis"] | null;
         };
         /** ReadyIn */
@@ -1807,13 +1961,13 @@ export interface components {
             material: components["schemas"]["Material"];
             stage: components["schemas"]["Stage"];
             /** Across */
-            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"];
+            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"];
             /** Down */
-            down?: (components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["StandsUpAxis"]) | null;
+            down?: (components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"]) | null;
         };
         /**
          * SolvedOut
-         * @description Absorption of two swatches; of each what it comes out as, and how far that is (CIE DE2000).
+         * @description Matter that was looked for of swatches; of each what it comes out as, and how far that is (CIE DE2000).
          */
         SolvedOut: {
             /**
@@ -1854,6 +2008,26 @@ export interface components {
         SwatchesIn: {
             first: components["schemas"]["SwatchIn"];
             second: components["schemas"]["SwatchIn"];
+        };
+        /**
+         * SlabsIn
+         * @description What slabs of scattering matter look like under white light: two lit from before, the third from behind.
+         */
+        SlabsIn: {
+            thin: components["schemas"]["SwatchIn"];
+            thick: components["schemas"]["SwatchIn"];
+            through: components["schemas"]["SwatchIn"];
+            /**
+             * Index
+             * @default 1.45
+             */
+            index: number;
+            /**
+             * Ground
+             * @default dark
+             * @enum {string}
+             */
+            ground: "dark" | "white";
         };
         /** DifferenceOut */
         DifferenceOut: {
@@ -2000,6 +2174,58 @@ export interface components {
             /** Based On */
             based_on: number;
             document: components["schemas"]["ModuleFile"];
+        };
+        /**
+         * PresetOut
+         * @description A band with what drives it, or a whole section: a material of that alone.
+         */
+        PresetOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Is Whole */
+            is_whole: boolean;
+            document: components["schemas"]["Material"];
+        };
+        /** PresetIn */
+        PresetIn: {
+            /** Is Whole */
+            is_whole: boolean;
+            document: components["schemas"]["Material"];
+        };
+        /**
+         * SwatchKept
+         * @description A linear colour (Rec.709) under a name.
+         */
+        SwatchKept: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Color */
+            color: [
+                number,
+                number,
+                number
+            ];
+        };
+        /** SwatchToKeep */
+        SwatchToKeep: {
+            /** Name */
+            name: string;
+            /** Color */
+            color: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * AddLamp
@@ -3407,6 +3633,26 @@ export interface operations {
             };
         };
     };
+    stages_api_pictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageLine"][];
+                };
+            };
+        };
+    };
     stages_api_standing: {
         parameters: {
             query?: never;
@@ -3632,6 +3878,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SwatchesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SolvedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    trials_api_solve_slabs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SlabsIn"];
             };
         };
         responses: {
@@ -3936,6 +4215,152 @@ export interface operations {
             header?: never;
             path: {
                 module_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    library_api_presets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetOut"][];
+                };
+            };
+        };
+    };
+    library_api_keep_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PresetIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PresetOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    library_api_remove_preset: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                preset_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    library_api_swatches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchKept"][];
+                };
+            };
+        };
+    };
+    library_api_keep_swatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwatchToKeep"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwatchKept"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    library_api_remove_swatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                swatch_id: string;
             };
             cookie?: never;
         };

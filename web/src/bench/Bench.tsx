@@ -380,12 +380,21 @@ export function Bench({
         )}
         {where === "trials" && (
           <Panel minSize="500px">
-            <TrialsPlace id={material.id} live={() => live.current} onBench={() => onGo("bench")} />
+            <TrialsPlace
+              id={material.id}
+              materials={materials}
+              proofs={proofs}
+              live={() => live.current}
+              onBench={() => onGo("bench")}
+              onOpen={onOpen}
+            />
           </Panel>
         )}
         {where === "library" && (
           <Panel minSize="500px">
             <Library
+              onBench={() => onGo("bench")}
+              onStage={() => onGo("stage")}
               onOpen={(id) => {
                 onOpen(id);
                 onGo("bench", id);

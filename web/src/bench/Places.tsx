@@ -4,6 +4,7 @@ import { useStore } from "zustand";
 import type { MaterialLine, StageOut } from "../api/client";
 import { history, useDocuments } from "./documents";
 import { MaterialPicker } from "./MaterialPicker";
+import { StagePicker } from "./StagePicker";
 import { save, useSaving } from "./saving";
 
 interface PlacesProps {
@@ -82,6 +83,7 @@ export function Places({
           ))}
         </select>
       </label>
+      <StagePicker id={stageId} onStage={onStage} />
       <label className="flex items-center gap-2">
         stage
         <select

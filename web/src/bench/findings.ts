@@ -2,6 +2,7 @@
 import { dialsOf, takes, useCatalogue } from "../api/catalogue";
 import type { Catalogue, Kind, PortType, Stop } from "../api/client";
 import { useKeptModules } from "../library/keptModules";
+import { putPreset, usePresets } from "../library/presets";
 import { putOnBench, useSubstances } from "../library/substances";
 import { type Port, useChosen } from "../network/chosen";
 import { goTo } from "../network/going";
@@ -35,6 +36,7 @@ export function useFindings(commands: Command[]): Finding[] {
   const port = useChosen((s) => s.port);
   const { kept } = useKeptModules();
   const substances = useSubstances();
+  const presets = usePresets();
   const wire = port ? undefined : chosenWire(paper);
   const has = (kind: Kind) => fits(catalogue, paper, kind, port);
   const onWire = (kind: Kind) =>
@@ -85,6 +87,12 @@ export function useFindings(commands: Command[]): Finding[] {
       act: () => tell(putOnBench(one, catalogue)),
     })),
     ...gradients,
+    ...presets.map((one) => ({
+      title: one.name,
+      says: "preset",
+      help: one.is_whole ? "in place of the section" : "put into the section",
+      act: () => putPreset(catalogue, one),
+    })),
     ...commands.map(([title, help, act]) => ({ title, says: "command", help, act })),
   ];
 }

@@ -3,18 +3,22 @@ import type { KeptModule } from "../api/client";
 import { Tabs } from "../ui/Tabs";
 import { Materials } from "./Materials";
 import { Modules } from "./Modules";
+import { Presets } from "./Presets";
 import { Scatterers } from "./Scatterers";
+import { Stages } from "./Stages";
 import { Substances } from "./Substances";
 
-const SHELVES = ["materials", "substances", "matter that scatters", "modules"] as const;
+const SHELVES = ["materials", "stages", "substances", "matter that scatters", "modules", "presets"] as const;
 
 interface LibraryProps {
   onPlace: (kept: KeptModule) => void;
   onOpen: (material: string) => void;
+  onBench: () => void;
+  onStage: () => void;
 }
 
-/** Finished materials, and what is kept for every one of them: measured matter, clear and scattering, and modules. */
-export function Library({ onPlace, onOpen }: LibraryProps) {
+/** Finished materials, and what is kept for every one of them: measured matter, clear and scattering, modules and presets. */
+export function Library({ onPlace, onOpen, onBench, onStage }: LibraryProps) {
   const [shelf, setShelf] = useState<(typeof SHELVES)[number]>("materials");
   return (
     <div className="flex h-full flex-col bg-base-100 text-base-content">
@@ -27,9 +31,11 @@ export function Library({ onPlace, onOpen }: LibraryProps) {
       />
       <div className="min-h-0 grow">
         {shelf === "materials" && <Materials onOpen={onOpen} />}
+        {shelf === "stages" && <Stages onStage={onStage} />}
         {shelf === "substances" && <Substances />}
         {shelf === "matter that scatters" && <Scatterers />}
         {shelf === "modules" && <Modules onPlace={onPlace} />}
+        {shelf === "presets" && <Presets onBench={onBench} />}
       </div>
     </div>
   );

@@ -1,6 +1,6 @@
 import type { MaterialLine } from "../api/client";
 import { carry } from "../stage/wearing";
-import { MaterialPicture } from "./MaterialPicture";
+import { ShelfPicture } from "./ShelfPicture";
 
 interface MaterialCardProps {
   of: MaterialLine;
@@ -24,7 +24,7 @@ export function MaterialCard({ of, isChosen, onBench, onTake, onOpen }: Material
       onClick={onTake}
       onDoubleClick={onOpen}
     >
-      <MaterialPicture of={of} />
+      <ShelfPicture of={of} />
       <span className="block truncate px-1.5 py-0.5">
         {onBench ? <span className="marked">{of.name}</span> : of.name}
       </span>

@@ -9,7 +9,7 @@ import { Tabs } from "../ui/Tabs";
 import { tell } from "../ui/told";
 import { MaterialCard } from "./MaterialCard";
 import { Seek } from "./Seek";
-import { familiesOf, isSought } from "./sought";
+import { alike, familiesOf, isSought } from "./sought";
 
 /** The finished materials with their pictures: sought, opened, copied, tagged, put away and brought back. */
 export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
@@ -20,12 +20,16 @@ export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
   const [sought, setSought] = useState("");
   const [family, setFamily] = useState("");
   const [chosenId, choose] = useState<string>();
+  const [onlyTwins, showTwins] = useState(false);
   const [showsAway, showAway] = useState(false);
   const { data: away = [] } = useQuery({
     queryKey: ["put-away"],
     queryFn: async () => ((await api.GET("/api/materials/put-away")).data ?? []) as MaterialLine[],
   });
-  const shown = all.filter((one) => (!family || one.family === family) && isSought(one, sought));
+  const twins = alike(all);
+  const shown = (onlyTwins && twins.length ? twins : all).filter(
+    (one) => (!family || one.family === family) && isSought(one, sought),
+  );
   const chosen = all.find((one) => one.id === chosenId);
   const refresh = () => {
     queries.invalidateQueries({ queryKey: ["materials"] });
@@ -65,13 +69,20 @@ export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
         shown={shown.length}
         of={all.length}
       />
-      <Tabs
-        label="Families"
-        words={["", ...familiesOf(families, all)]}
-        chosen={family}
-        onChoose={setFamily}
-        className="border-b border-base-300 px-3 py-1"
-      />
+      <div className="flex border-b border-base-300 px-3 py-1">
+        <Tabs label="Families" words={["", ...familiesOf(families, all)]} chosen={family} onChoose={setFamily} />
+        {twins.length > 0 && (
+          <button
+            type="button"
+            className="ml-auto min-h-6 shrink-0"
+            aria-pressed={onlyTwins}
+            title="Of the same matter as another here, but for their names"
+            onClick={() => showTwins(!onlyTwins)}
+          >
+            <span className={onlyTwins ? "marked" : "hover:underline"}>{twins.length} alike</span>
+          </button>
+        )}
+      </div>
       <ul className="grid min-h-0 grow auto-rows-max grid-cols-[repeat(auto-fill,minmax(112px,1fr))] gap-2.5 overflow-y-auto p-3">
         {shown.map((one) => (
           <li key={one.id}>

@@ -18,3 +18,11 @@ export function isSought(one: MaterialLine, sought: string): boolean {
 export function familiesOf(families: string[], all: MaterialLine[]): string[] {
   return families.filter((family) => all.some((one) => one.family === family));
 }
+
+/** Those that are of the same matter as another, beside each other. */
+export function alike(all: MaterialLine[]): MaterialLine[] {
+  const count = (likeness: string) => all.filter((one) => one.likeness === likeness).length;
+  return all
+    .filter((one) => one.likeness && count(one.likeness) > 1)
+    .sort((a, b) => a.likeness.localeCompare(b.likeness));
+}

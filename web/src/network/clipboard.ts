@@ -50,8 +50,12 @@ export async function paste(catalogue: Catalogue): Promise<void> {
   const outside = await navigator.clipboard?.readText().catch(() => "");
   const given = read(outside ?? "") ?? read(kept);
   if (!given) return;
-  const chosen = inOneStep(() => addCopies(given, pasteBands(catalogue, given.bands)));
-  useChosen.getState().only(chosen);
+  useChosen.getState().only(inOneStep(() => putIn(catalogue, given)));
+}
+
+/** Put copies of slips and bands into this material; gives the new ids. */
+export function putIn(catalogue: Catalogue, given: Pieces & { bands: Band[] }): string[] {
+  return addCopies(given, pasteBands(catalogue, given.bands));
 }
 
 /** Put copied bands where they may lie; gives their new ids by the old. */

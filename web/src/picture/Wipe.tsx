@@ -1,8 +1,8 @@
 import { useState } from "react";
 import { followPointer } from "../ui/drag";
 
-/** A proof laid over the left part of the live picture; the edge is dragged, or moved by the arrow keys. */
-export function Wipe({ picture }: { picture: string }) {
+/** A picture laid over the left part of another; the edge is dragged, or moved by the arrow keys. says: what is laid over. */
+export function Wipe({ picture, says = "proof" }: { picture: string; says?: string }) {
   const [at, setAt] = useState(0.5);
   const move = (share: number) => setAt(Math.min(Math.max(share, 0), 1));
   return (
@@ -11,12 +11,12 @@ export function Wipe({ picture }: { picture: string }) {
         className="pointer-events-none absolute inset-0 h-full w-full"
         style={{ clipPath: `inset(0 ${100 - at * 100}% 0 0)` }}
         src={picture}
-        alt="the proof, left of the edge"
+        alt={`the ${says}, left of the edge`}
       />
       <div
         role="slider"
         tabIndex={0}
-        aria-label="Edge between proof and picture"
+        aria-label={`Edge between ${says} and picture`}
         aria-valuemin={0}
         aria-valuemax={100}
         aria-valuenow={Math.round(at * 100)}

@@ -3,6 +3,7 @@ import { dialsOf, dialValue, effective, splits, takes, useCatalogue, useKind } f
 import type { Band, DialAbout } from "../api/client";
 import { changeBands, removeBand, switchBand, useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
+import { keepBand } from "../library/presets";
 import { copyBand } from "../network/clipboard";
 import { driverOf } from "../network/drivers";
 import { usePaper } from "../network/ports";
@@ -30,6 +31,8 @@ export function BandView({ band, isOpen, isCarried, onToggle, onCarry }: BandVie
   const section = useLive((s) => s.reading?.section);
   const bands = useDocuments((s) => s.material.section.bands);
   const catalogue = useCatalogue();
+  const wires = useDocuments((s) => s.material.wires);
+  const isDriven = (dial: string) => wires.some(({ target }) => target.part === band.id && target.dial === dial);
   if (!about) return null;
   const Cut = CUTS[about.rules.cut?.style ?? "boundary"];
   const cut = section?.bands[band.id];
@@ -89,7 +92,7 @@ export function BandView({ band, isOpen, isCarried, onToggle, onCarry }: BandVie
       {isOpen && (
         <div className="pr-3 pb-2 pl-1.5">
           {isSplit && !about.rules.splits && <SideChoice band={band} bands={bands} />}
-          {effective(dialsOf(about), band)
+          {effective(dialsOf(about), band, isDriven)
             .filter((dial) => dial.type !== "vector" || dial.drivable)
             .map((dial) => (
               <BandDial key={dial.name} band={band} dial={dial} />
@@ -110,6 +113,15 @@ export function BandView({ band, isOpen, isCarried, onToggle, onCarry }: BandVie
             onClick={() => copyBand(band)}
           >
             copy
+          </button>
+          <button
+            type="button"
+            className="ml-3 py-1 text-[var(--mute)] hover:underline"
+            aria-label={`Keep ${title}`}
+            title="Keep this band and what drives it as a preset, for any material"
+            onClick={() => keepBand(band)}
+          >
+            keep
           </button>
         </div>
       )}

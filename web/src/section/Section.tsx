@@ -2,6 +2,7 @@ import { Fragment, useRef, useState } from "react";
 import { splits, useCatalogue, useKind } from "../api/catalogue";
 import type { Band, Catalogue, Kind } from "../api/client";
 import { blankBand, changeBands, changeMaterial, useDocuments } from "../bench/documents";
+import { keepSection, putPreset, usePresets } from "../library/presets";
 import { useNotchesIn } from "../network/notches";
 import { freeId } from "../network/paper";
 import { onF2, Rename } from "../ui/Rename";
@@ -46,6 +47,7 @@ export function Section() {
       <div className="border-t border-base-content">
         {form?.rules.hollow && <Air says={form.rules.hollow} />}
         <Missing />
+        <Kept />
       </div>
     </aside>
   );
@@ -114,6 +116,42 @@ export function offers(catalogue: Catalogue): { kind: Kind; add: () => void }[] 
       next: withBand(catalogue, material.section.bands, blankBand(freeId(material, kind.name), kind.name)),
     }))
     .flatMap(({ kind, next }) => (next ? [{ kind, add: () => changeBands(() => next) }] : []));
+}
+
+/** The presets that are kept, and this section as another. */
+function Kept() {
+  const catalogue = useCatalogue();
+  const presets = usePresets();
+  return (
+    <div className="px-3 pb-2" role="group" aria-label="Presets">
+      <p className="mb-1 flex items-baseline gap-3 text-[11px] text-[var(--mute)]">
+        presets
+        <button
+          type="button"
+          className="ml-auto hover:underline"
+          title="Keep this whole section and its network as a preset"
+          onClick={() => keepSection()}
+        >
+          keep all
+        </button>
+      </p>
+      <div className="flex flex-wrap gap-x-3 gap-y-0.5">
+        {presets.map((one) => (
+          <button
+            type="button"
+            key={one.id}
+            className="py-0.5 text-left hover:underline"
+            title={one.is_whole ? "In place of this section; undo goes back" : "Put where it may lie"}
+            onClick={() => putPreset(catalogue, one)}
+          >
+            {one.is_whole ? "" : "+ "}
+            {one.name}
+            {one.is_whole && <span className="text-[var(--mute)]"> instead</span>}
+          </button>
+        ))}
+      </div>
+    </div>
+  );
 }
 
 /** Bands that the section could have besides those it has. */

@@ -213,6 +213,7 @@ const PLACE = (label: string, help: string, ends: [string, string], span = 30): 
   holds: "",
   accepts: "",
   when: null,
+  beside: "",
 });
 
 /** A drag is undone in one step. */

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { stepsOf } from "./axes";
 import { type Run, sizeOf } from "./run";
+import { WipedCells } from "./WipedCells";
 
 interface SheetOfPicturesProps {
   run: Run;
@@ -16,11 +17,16 @@ const TOLD_FROM = 1;
 export function SheetOfPictures({ run, onKeep, onLay, onStop }: SheetOfPicturesProps) {
   const { columns } = sizeOf(run);
   const [across, down] = [stepsOf(run.across), stepsOf(run.down)];
+  const name = (k: number) => [down[Math.floor(k / columns)], across[k % columns]].filter(Boolean).join(", ");
   const [chosen, choose] = useState<number>();
+  const [wipes, wipe] = useState(false);
+  const shown = run.cells.flatMap((cell, k) => (cell ? [{ k, name: name(k), cell }] : []));
+  const beneath = shown.findIndex(({ k }) => k === chosen);
   const moved = run.cells.filter((cell) => (cell?.changed ?? 0) >= TOLD_FROM).length;
   const compared = run.cells.filter((cell) => cell?.changed != null).length;
-  const sides = { gridTemplateColumns: `${run.down ? "auto" : ""} repeat(${columns}, minmax(0, 1fr))` };
-  const name = (k: number) => [down[Math.floor(k / columns)], across[k % columns]].filter(Boolean).join(", ");
+  const isFour = columns === 4 && !run.down;
+  const along = isFour ? 2 : columns;
+  const sides = { gridTemplateColumns: `${run.down ? "auto" : ""} repeat(${along}, minmax(0, 1fr))` };
   const step = (by: number) => {
     const next = Math.min(Math.max((chosen ?? 0) + by, 0), run.cells.length - 1);
     choose(next);
@@ -56,6 +62,11 @@ export function SheetOfPictures({ run, onKeep, onLay, onStop }: SheetOfPicturesP
               lay on the bench
             </button>
           )}
+          {beneath >= 0 && shown.length > 1 && (
+            <button type="button" aria-pressed={wipes} onClick={() => wipe(!wipes)}>
+              <span className={wipes ? "marked" : "hover:underline"}>wipe</span>
+            </button>
+          )}
           <button type="button" className="hover:underline" onClick={onKeep}>
             keep
           </button>
@@ -72,6 +83,7 @@ export function SheetOfPictures({ run, onKeep, onLay, onStop }: SheetOfPicturesP
           {run.across.label && <>across: {run.across.label} </>}
           {run.down?.label && <>down: {run.down.label}</>}
         </p>
+        {wipes && beneath >= 0 && shown.length > 1 && <WipedCells key={beneath} cells={shown} beneath={beneath} />}
         {/* biome-ignore lint/a11y/noStaticElementInteractions: the keys go from picture to picture, which are buttons */}
         <div
           className="grid items-end gap-1.5"
@@ -85,7 +97,7 @@ export function SheetOfPictures({ run, onKeep, onLay, onStop }: SheetOfPicturesP
           }}
         >
           {run.down && <span />}
-          {across.map((one) => (
+          {(isFour ? [] : across).map((one) => (
             <span key={one} className="figures line-clamp-2 text-[11.5px] leading-tight" title={one}>
               {one}
             </span>
@@ -111,6 +123,11 @@ export function SheetOfPictures({ run, onKeep, onLay, onStop }: SheetOfPicturesP
               onDoubleClick={() => onLay(k)}
             >
               {cell && <img src={cell.url} alt="" className="h-full w-full object-cover" />}
+              {isFour && (
+                <span className="absolute bottom-0 left-0 max-w-full truncate bg-[#000a] px-1 text-[11.5px] text-white">
+                  {name(k)}
+                </span>
+              )}
               {cell && (
                 <span className="figures absolute right-0 bottom-0 bg-[#000a] px-1 text-[10.5px] text-white">
                   {cell.noise < 0.001 ? "under 0.1" : (100 * cell.noise).toPrecision(2)} %

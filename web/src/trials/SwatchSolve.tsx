@@ -1,31 +1,33 @@
-import { useEffect, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
 import { useCatalogue } from "../api/catalogue";
 import { api, type Band, type Solved, wordsOf } from "../api/client";
 import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
-import { withBand } from "../section/order";
+import { inCompanyOf, withBand } from "../section/order";
 import { fromHex, toHex } from "../ui/colors";
 import { NumberField } from "../ui/NumberField";
 import { tell } from "../ui/told";
-import { changeSwatch, useSwatches } from "./swatches";
+import { changeSwatch, ROLES, type Role, useSwatches } from "./swatches";
 
-/** A thin and a thick colour, each with its depth, and the absorption that has both. */
+const LABELS: Record<Role, string> = { thin: "Thin", thick: "Thick", through: "Lit through" };
+
+/** Colours, each with its depth, and the matter that has them all: what absorbs, or what absorbs and scatters. */
 export function SwatchSolve() {
   const catalogue = useCatalogue();
-  const swatches = useSwatches((s) => s.swatches);
-  const [solved, setSolved] = useState<Solved>();
-  const [fault, setFault] = useState("");
-  const [first, second] = swatches;
-  useEffect(() => {
-    let isNewest = true;
-    api.POST("/api/trials/solve", { body: { first, second } }).then(({ data, error }) => {
-      if (!isNewest) return;
-      setSolved(data as Solved | undefined);
-      setFault(data ? "" : wordsOf(error));
-    });
-    return () => {
-      isNewest = false;
-    };
-  }, [first, second]);
+  const given = useSwatches();
+  const { swatches, scatters, index, ground } = given;
+  const roles = scatters ? ROLES : ROLES.slice(0, 2);
+  const { data } = useQuery({
+    queryKey: ["solved", given],
+    queryFn: async () => {
+      const { thin, thick, through } = swatches;
+      const { data, error } = scatters
+        ? await api.POST("/api/trials/solve-slabs", { body: { thin, thick, through, index, ground } })
+        : await api.POST("/api/trials/solve", { body: { first: thin, second: thick } });
+      return { solved: data as Solved | undefined, fault: data ? "" : wordsOf(error) };
+    },
+    placeholderData: (before) => before,
+  });
+  const { solved, fault } = data ?? {};
   const put = () => {
     if (!solved) return;
     const { band, dials } = solved;
@@ -33,35 +35,48 @@ export function SwatchSolve() {
     const own = bands.find((one) => one.kind === band);
     const next = own
       ? bands.map((one) => (one === own ? { ...one, on: true, dials: { ...one.dials, ...dials } } : one))
-      : withBand(catalogue, bands, blankBand(band, band, dials as Band["dials"]));
-    if (!next) return tell("This section has no room for an absorbing band: take what excludes it off first.");
+      : withBand(catalogue, inCompanyOf(catalogue, bands, band), blankBand(band, band, dials as Band["dials"]));
+    if (!next) return tell("This section has no room for such a band: take what excludes it off first.");
     changeMaterial((material) => ({
       ...material,
       section: { ...material.section, bands: next },
       wires: material.wires.filter(({ target }) => target.part !== own?.id || !(target.dial in dials)),
     }));
-    tell("The interior absorbs as the two swatches say; the ladder shows both.");
+    tell("The interior is as the swatches say; the gauges show it.");
   };
   return (
-    <section aria-label="Two swatches">
-      <h2 className="font-semibold">Two swatches</h2>
-      {swatches.map((one, i) => (
-        <div key={i === 0 ? "thin" : "thick"} className="flex items-center gap-1.5 py-0.5">
+    <section aria-label="Swatches to matter">
+      <h2 className="font-semibold">Swatches to matter</h2>
+      <label
+        className="flex items-center gap-1.5 py-0.5"
+        title="Wax, milk, skin: a third colour is that of light that comes through"
+      >
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={scatters}
+          onChange={(e) => useSwatches.setState({ scatters: e.target.checked })}
+        />
+        it scatters
+      </label>
+      {roles.map((role, i) => (
+        <div key={role} className="flex items-center gap-1.5 py-0.5">
+          <span className="w-12 shrink-0 leading-tight">{LABELS[role].toLowerCase()}</span>
           <input
             type="color"
-            className="h-6 w-9 border border-base-content"
-            aria-label={i ? "Thick colour" : "Thin colour"}
-            value={toHex(one.color)}
-            onChange={(e) => changeSwatch(i, { color: fromHex(e.target.value) ?? one.color })}
+            className="h-6 w-9 shrink-0 border border-base-content"
+            aria-label={`${LABELS[role]} colour`}
+            value={toHex(swatches[role].color)}
+            onChange={(e) => changeSwatch(role, { color: fromHex(e.target.value) ?? swatches[role].color })}
           />
           at
           <NumberField
-            label={i ? "Thick depth" : "Thin depth"}
-            value={one.depth}
-            onChange={(depth) => changeSwatch(i, { depth })}
+            label={`${LABELS[role]} depth`}
+            value={swatches[role].depth}
+            onChange={(depth) => changeSwatch(role, { depth })}
           />
           cm
-          {solved && (
+          {solved?.colors[i] && (
             <span
               className="ml-auto h-6 w-9 border border-base-content"
               style={{ background: toHex(solved.colors[i]) }}
@@ -70,13 +85,38 @@ export function SwatchSolve() {
           )}
         </div>
       ))}
+      {scatters && (
+        <div
+          className="flex items-center gap-1.5 py-0.5"
+          title="Thin and thick are slabs lit from before, with this behind them"
+        >
+          before
+          <select
+            className="select select-xs w-auto bg-transparent"
+            aria-label="Behind the slabs"
+            value={ground}
+            onChange={(e) => useSwatches.setState({ ground: e.target.value as typeof ground })}
+          >
+            <option value="dark">dark</option>
+            <option value="white">white paper</option>
+          </select>
+          index
+          <NumberField
+            label="Index of the matter"
+            value={index}
+            onChange={(next) => useSwatches.setState({ index: Math.min(Math.max(next, 1), 4) })}
+          />
+        </div>
+      )}
       {fault && <p role="alert">{fault}</p>}
       {solved?.says.map((line) => (
         <p key={line} role="note">
           {line}
         </p>
       ))}
-      {solved && solved.says.length === 0 && <p className="text-[var(--mute)]">Both are met.</p>}
+      {solved && solved.says.length === 0 && (
+        <p className="text-[var(--mute)]">{scatters ? "All three are met." : "Both are met."}</p>
+      )}
       <button type="button" className="btn btn-xs mt-1" disabled={!solved} onClick={put}>
         Put into the interior
       </button>

@@ -1,13 +1,24 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
-import { api, type KeptTrial, type Ready, type Stage, wordsOf } from "../api/client";
+import {
+  api,
+  type KeptTrial,
+  type Material,
+  type MaterialLine,
+  type Proof,
+  type Ready,
+  type Stage,
+  wordsOf,
+} from "../api/client";
 import { changeMaterial, changeStage, inOneStep, useDocuments } from "../bench/documents";
 import type { LivePicture } from "../bench/live";
 import { tell } from "../ui/told";
 import { AxisChooser, type Wanted } from "./AxisChooser";
 import { type Axis, axisOf, MOST_ALONG, turnables } from "./axes";
+import { KeptSwatches } from "./KeptSwatches";
 import { KeptTrials } from "./KeptTrials";
+import { MaterialsSheet } from "./MaterialsSheet";
 import { Reference } from "./Reference";
 import { beginRun, type Run, sizeOf, useRun } from "./run";
 import { SheetOfPictures } from "./SheetOfPictures";
@@ -15,12 +26,15 @@ import { SwatchSolve } from "./SwatchSolve";
 
 interface TrialsPlaceProps {
   id: string;
+  materials: MaterialLine[];
+  proofs: Proof[];
   live: () => LivePicture | undefined;
   onBench: () => void;
+  onOpen: (material: string) => void;
 }
 
 /** Strips, sheets and "stands up?": what is to be turned, the pictures, and those that were kept. */
-export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
+export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: TrialsPlaceProps) {
   const catalogue = useCatalogue();
   const queries = useQueryClient();
   const material = useDocuments((s) => s.material);
@@ -28,6 +42,7 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
   const keptStages = useDocuments((s) => s.keptStages);
   const [across, setAcross] = useState<Wanted>();
   const [down, setDown] = useState<Wanted>();
+  const [choosing, choose] = useState(false);
   const [against, holdAgainst] = useState(false);
   const run = useRun((s) => s.run);
   const { data: ready = [] } = useQuery({
@@ -58,6 +73,16 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
         second ?? null,
       );
   };
+  const laySideBySide = async (ids: string[]) => {
+    const answers = await Promise.all(
+      ids.map((material_id) => api.GET("/api/materials/{material_id}", { params: { path: { material_id } } })),
+    );
+    const others = answers.flatMap(({ data }) => (data ? [data.document as Material] : []));
+    if (others.length < ids.length) return tell("One of them is no longer there; choose again.");
+    holdAgainst(false);
+    const first: Axis = { kind: "materials", materials: [material, ...others], label: "" };
+    live()?.trial(beginRun("Side by side", first, null, null, [id, ...ids]));
+  };
   const stagesAxis = (): Axis => {
     const others = Object.values(keptStages).filter((one) => one.document.name !== stage.name);
     return { kind: "stages", stages: [stage, ...others.map((one) => one.document)].slice(0, MOST_ALONG), label: "" };
@@ -70,6 +95,11 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
   };
   const lay = async (current: Run, k: number) => {
     const { columns } = sizeOf(current);
+    const another = current.across.kind === "materials" && current.materials[k % columns];
+    if (another) {
+      if (another !== id) onOpen(another);
+      return onBench();
+    }
     const trial = {
       format: "nineglass.trial" as const,
       version: 1 as const,
@@ -109,10 +139,14 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
         <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" onClick={makeChosen}>
           {down ? <>Make the sheet</> : <>Make the strip</>}
         </button>
+        <button type="button" className="btn btn-sm" onClick={() => choose(true)}>
+          Beside other materials
+        </button>
         <button type="button" className="btn btn-sm" aria-pressed={against} onClick={() => holdAgainst(!against)}>
           {against ? "Back to the trials" : "Against a photograph"}
         </button>
         <SwatchSolve />
+        <KeptSwatches />
         <KeptTrials
           kept={kept}
           onAgain={(one) => make(one.name, one.across, one.down, one.means)}
@@ -120,7 +154,7 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
         />
       </div>
       {against ? (
-        <Reference />
+        <Reference proofs={proofs} />
       ) : run ? (
         <SheetOfPictures
           key={run.run}
@@ -134,6 +168,13 @@ export function TrialsPlace({ id, live, onBench }: TrialsPlaceProps) {
           Nothing is tried yet. Take one of those that are always tried, or choose a dial across, and one down for a
           sheet.
         </p>
+      )}
+      {choosing && (
+        <MaterialsSheet
+          materials={materials.filter((one) => one.id !== id)}
+          onClose={() => choose(false)}
+          onMake={laySideBySide}
+        />
       )}
     </section>
   );

@@ -1,12 +1,21 @@
 /** What a trial may turn: the dials of the material and the stage as they are on the bench, and the axes made of them. */
 import { dialsOf, effective, kindOf } from "../api/catalogue";
-import type { Catalogue, DialAbout, DialAxis, Material, Stage, StagesAxis, StandsUpAxis } from "../api/client";
+import type {
+  Catalogue,
+  DialAbout,
+  DialAxis,
+  Material,
+  MaterialsAxis,
+  Stage,
+  StagesAxis,
+  StandsUpAxis,
+} from "../api/client";
 import { ON_STAGE } from "../bench/documents";
 import { slipKind } from "../network/modules";
 import { valuesAcross } from "../picture/bracket";
 import { say } from "../ui/numbers";
 
-export type Axis = DialAxis | StagesAxis | StandsUpAxis;
+export type Axis = DialAxis | StagesAxis | MaterialsAxis | StandsUpAxis;
 
 export const MOST_ALONG = 12;
 
@@ -76,6 +85,7 @@ export function axisOf(one: Turnable, low: number, high: number, count: number):
 export function stepsOf(axis?: Axis | null): string[] {
   if (!axis) return [""];
   if (axis.kind === "stages") return axis.stages.map((stage) => stage.name ?? "");
+  if (axis.kind === "materials") return axis.materials.map((one) => one.name ?? "");
   if (axis.kind === "stands up") return axis.values ?? [];
   return axis.values.map((value) => `${typeof value === "number" ? say(value) : value} ${axis.unit ?? ""}`.trim());
 }

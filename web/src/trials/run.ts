@@ -17,6 +17,8 @@ export interface Run {
   across: Axis;
   down: Axis | null;
   before: KeptTrial["means"] | null;
+  /** Of a trial of several materials: their ids, in its order. */
+  materials: string[];
   cells: (Cell | undefined)[];
   progress: number;
   readable: boolean;
@@ -30,11 +32,17 @@ export const sizeOf = ({ across, down }: Pick<Run, "across" | "down">) => ({
   rows: stepsOf(down).length,
 });
 
-export function beginRun(name: string, across: Axis, down: Axis | null, before: Run["before"] = null): Run {
+export function beginRun(
+  name: string,
+  across: Axis,
+  down: Axis | null,
+  before: Run["before"] = null,
+  materials: string[] = [],
+): Run {
   const { columns, rows } = sizeOf({ across, down });
   const cells = Array.from({ length: columns * rows }, () => undefined);
   const run: Run = {
-    ...{ run: crypto.randomUUID(), name, across, down, before, cells },
+    ...{ run: crypto.randomUUID(), name, across, down, before, materials, cells },
     ...{ progress: 0, readable: false, state: "under way" as const },
   };
   for (const cell of useRun.getState().run?.cells ?? []) if (cell) URL.revokeObjectURL(cell.url);

@@ -42,7 +42,7 @@ class Coat:
         drivable=True,
     )
     coat_roughness_anisotropy = anisotropy_dial("coat_roughness_anisotropy")
-    coat_direction = direction_dial()
+    coat_direction = direction_dial("coat_roughness_anisotropy")
     coat_ior = dial(
         1.5,
         1.0,

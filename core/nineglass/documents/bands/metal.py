@@ -44,7 +44,7 @@ class Metal:
         drivable=True,
     )
     specular_roughness_anisotropy = anisotropy_dial("specular_roughness_anisotropy")
-    specular_direction = direction_dial()
+    specular_direction = direction_dial("specular_roughness_anisotropy")
     normal = vector_in(
         label="Normal", help="A normal of its own, from a bump or a picture.", standard="geometry_normal"
     )

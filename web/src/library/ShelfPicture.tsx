@@ -7,8 +7,8 @@ export function fetchPicturesAhead(all: MaterialLine[]): void {
   for (const { picture } of all.slice(0, FIRST_SCREEN)) if (picture) new Image().src = picture;
 }
 
-/** The picture of a material by itself; hatched as long as it is not made. */
-export function MaterialPicture({ of }: { of: Pick<MaterialLine, "picture" | "is_current"> }) {
+/** The picture of something on a shelf; a word in its place as long as it is not made. */
+export function ShelfPicture({ of }: { of: Pick<MaterialLine, "picture" | "is_current"> }) {
   if (!of.picture)
     return (
       <span className="grid aspect-square w-full place-items-center bg-[var(--mat)] text-white">
