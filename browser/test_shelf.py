@@ -44,6 +44,81 @@ class Shelf(BrowserCase):
         loaded = "() => [...document.querySelectorAll('[aria-label=Materials] li img')].filter(i => i.naturalWidth === 192).length >= 2"
         page.wait_for_function(loaded)
 
+    def test_twins_are_found_and_one_is_put_away(self):
+        page, shelf = self.page, self.shelf
+        self.material("Net float").click()
+        shelf.get_by_role("button", name="copy", exact=True).click()
+        page.wait_for_function(
+            "() => document.querySelector('header select')?.selectedOptions[0]?.text.endsWith('copy')"
+        )
+        self.band("Interior").wait_for()
+        page.get_by_role("link", name="Library").click()
+        shelf.get_by_role("button", name="2 alike").click()
+        self.material("Net float, copy").click()
+        self.assertEqual(shelf.locator("ul li button[aria-label]").count(), 2)
+        shelf.get_by_role("button", name="put away").click()
+        self.material("Net float, copy").wait_for(state="detached")
+        self.assertEqual(shelf.get_by_role("button", name="alike").count(), 0)
+
+
+class Presets(BrowserCase):
+    def test_a_band_is_kept_with_what_drives_it_and_put_into_another_material(self):
+        page = self.page
+        page.get_by_label("material").first.select_option(label="Abalone, film by thickness")
+        film = self.band("Nacre")
+        film.wait_for()
+        film.get_by_role("button", name="Keep Nacre").click()
+        page.get_by_text("is kept as a preset").wait_for()
+        page.get_by_label("material").first.select_option(label="Copper pan")
+        self.band("Metal").wait_for()
+        self.wait_for_picture()
+        slips = page.locator(".react-flow__node article").count()
+        self.change(lambda: self.place("Nacre preset"))
+        self.band("Nacre").wait_for()
+        self.assertGreater(page.locator(".react-flow__node article").count(), slips, "what drives it came along")
+        page.keyboard.press("Control+z")
+        self.band("Nacre").wait_for(state="detached")
+
+    def test_a_whole_section_takes_the_place_of_another_and_is_removed(self):
+        page = self.page
+        section = page.get_by_role("complementary", name="Section")
+        section.get_by_role("button", name="keep all").click()
+        page.get_by_text("is kept as a preset").wait_for()
+        page.get_by_label("material").first.select_option(label="Copper pan")
+        self.band("Metal").wait_for()
+        self.wait_for_picture()
+        self.change(lambda: section.get_by_role("button", name="Net float instead").click())
+        self.band("Interior").wait_for()
+        self.assertEqual(self.band("Metal").count(), 0)
+        section.get_by_text("Copper pan").first.wait_for()
+        page.get_by_role("link", name="Library").click()
+        page.get_by_role("tab", name="presets").focus()
+        page.keyboard.press("Enter")
+        presets = page.get_by_role("region", name="Presets")
+        presets.get_by_role("button", name="remove").focus()
+        page.keyboard.press("Enter")
+        presets.get_by_text("Nothing is kept yet").wait_for()
+
+
+class StagesByPictures(BrowserCase):
+    makes_portraits = True
+
+    def test_a_stage_is_sought_and_taken_by_keyboard(self):
+        page = self.page
+        page.get_by_role("button", name="Stages by their pictures").focus()
+        page.keyboard.press("Enter")
+        stages = page.get_by_role("dialog", name="Stages by their pictures")
+        page.keyboard.type("lamp room")
+        stages.get_by_role("button", name="Lamp room").focus()
+        self.change(lambda: page.keyboard.press("Enter"))
+        self.assertEqual(
+            page.get_by_role("combobox", name="stage").evaluate("e => e.selectedOptions[0].text"), "Lamp room"
+        )
+        page.get_by_role("link", name="Library").click()
+        page.get_by_role("tab", name="stages").click()
+        page.get_by_role("region", name="Stages").get_by_role("button", name="Window bench").click()
+        page.get_by_role("navigation", name="Places").locator("[aria-current=page]", has_text="Stage").wait_for()
+
 
 class Start(BrowserCase):
     def test_an_empty_bench_begins_from_a_family_by_keyboard(self):

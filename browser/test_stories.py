@@ -825,3 +825,62 @@ class EnamelAndWood(Scattering):
         switch = mica.get_by_role("switch", name="Mica on").or_(mica.get_by_role("checkbox", name="Mica on"))
         self.change(lambda: switch.click(), samples=8)
         self.assertGreater(np.abs(self.pixels() - with_mica).mean(), 0.004, "the flakes are seen under the varnish")
+
+
+class CutStone(Scattering):
+    """A cube cut into a stone with slightly cut edges, of diamond: fire in the facets, the studio turned until it sparkles, black behind."""
+
+    def test_fire_before_black(self):
+        page = self.page
+        self.stand("Diamond")
+        self.go("Stage")
+        cards = page.get_by_role("region", name="The chosen part")
+        page.get_by_role("region", name="Objects").get_by_role("button", name="Form").first.click()
+        self.change(lambda: cards.get_by_label("Form").select_option(label="Cut cube"))
+        self.change(lambda: self.type_into(cards.get_by_role("slider", name="Size"), "1.6"))
+        self.change(lambda: self.type_into(cards.get_by_role("slider", name="Edges"), "0.06"))
+        around = page.get_by_role("region", name="Around")
+        around.get_by_role("button", name="floor", exact=True).click()
+        self.change(lambda: page.get_by_label("A floor").uncheck())
+        self.go("Bench")
+        self.wait_for_picture(samples=8)
+        plain = self.pixels()
+        self.assertLess(float(self.at(0.04, 0.04).max()), 0.12, "black behind")
+        self.turn("Interface", "Dispersion", "3", samples=8)
+        fiery = self.pixels()
+        middle = (slice(len(plain) // 4, -len(plain) // 4),) * 2
+        self.assertGreater(colorful(fiery[middle]), 1.3 * colorful(plain[middle]), "fire in the facets")
+        before = self.pixels()
+        self.go("Stage")
+        around.get_by_role("button", name="surround", exact=True).click()
+        self.change(lambda: self.type_into(cards.get_by_role("slider", name="Turn"), "70"), samples=8)
+        self.assertGreater(np.abs(self.pixels() - before).mean(), 0.01, "other facets answer the studio")
+        self.assertLess(float(self.at(0.04, 0.04).max()), 0.12, "and what is behind stays black")
+
+
+class ThreeLiquids(Scattering):
+    """The same splash as water, as lamp oil that is nearly opaque, and as cordial; a black plate behind leaves their reflections alone."""
+
+    WATER, OIL, CORDIAL = (0.22, 0.58), (0.5, 0.62), (0.8, 0.58)
+
+    def test_reflections_live_before_a_black_plate(self):
+        page = self.page
+        self.stand("Water")
+        self.wait_for_picture(samples=12)
+        corner = lambda: float(self.at(0.04, 0.06).max())  # noqa: E731
+        self.assertLess(corner(), 0.02, "the plate behind is black")
+        oil, cordial, water = self.at(*self.OIL), self.at(*self.CORDIAL), self.at(*self.WATER)
+        self.assertLess(float(oil.max()), 0.5 * float(cordial.max()), "oil lets hardly anything through")
+        self.assertGreater(float(cordial[0] / cordial[2]), 3, "cordial is red")
+        self.assertLess(colorful(water[None]), 0.3, "water is clear")
+        self.go("Stage")
+        page.get_by_role("region", name="Around").get_by_role("button", name="surround", exact=True).click()
+        self.change(lambda: page.get_by_label("The camera sees another behind").uncheck(), samples=12)
+        self.assertGreater(corner(), 0.2, "without it the surround is seen")
+        np.testing.assert_allclose(self.at(*self.OIL), oil, atol=0.03)
+        page.keyboard.press("Control+z")
+        self.wait_for_picture(samples=12)
+        page.get_by_label("Cut out in saved pictures").check()
+        page.keyboard.press("Control+s")
+        page.get_by_text(", saved").wait_for()
+        self.assertTrue(Stage.objects.get(owner=self.person, name="Three splashes").document["surround"]["cut_out"])

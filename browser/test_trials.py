@@ -111,9 +111,84 @@ class Trying(BrowserCase):
         trials.get_by_role("tab", name="flip").click()
         trials.get_by_role("button", name="show the photograph").click()
 
+    def test_a_photograph_is_turned_cropped_and_its_colour_kept(self):
+        trials, page = self.trials, self.page
+        photograph = Image.new("RGB", (80, 40), (0, 0, 255))
+        photograph.paste((200, 120, 40), (40, 0, 80, 40))
+        out = io.BytesIO()
+        photograph.save(out, "PNG")
+        trials.get_by_role("button", name="Against a photograph").click()
+        files = {"name": "two.png", "mimeType": "image/png", "buffer": out.getvalue()}
+        trials.get_by_label("Put in a texture").set_input_files(files)
+        size = "([w, h]) => [...document.querySelectorAll('canvas')].some(c => c.width === w && c.height === h)"
+        page.wait_for_function(size, arg=[80, 40])
+        trials.get_by_role("button", name="crop").click()
+        box = trials.get_by_role("button", name="The photograph: sample").bounding_box()
+        page.mouse.move(box["x"] + 0.5 * box["width"], box["y"] + 0.1 * box["height"])
+        page.mouse.down()
+        page.mouse.move(box["x"] + 0.95 * box["width"], box["y"] + 0.9 * box["height"], steps=3)
+        page.mouse.up()
+        page.wait_for_function(size, arg=[36, 32])
+        trials.get_by_role("button", name="a quarter").click()
+        page.wait_for_function(size, arg=[40, 80])
+        right = trials.get_by_label("Turn of the photograph, degrees")
+        right.fill("0")
+        right.press("Enter")
+        page.wait_for_function(size, arg=[80, 40])
+        trials.get_by_role("button", name="The picture: sample").click()
+        theirs = trials.get_by_role("button", name="The photograph: sample")
+        box = theirs.bounding_box()
+        theirs.click(position={"x": 0.75 * box["width"], "y": 0.5 * box["height"]})
+        row = trials.get_by_role("row").first
+        row.get_by_text("#c87828").wait_for()
+        row.get_by_role("button", name="keep").click()
+        kept = trials.get_by_role("region", name="Kept swatches")
+        kept.get_by_role("button", name="as thick").focus()
+        page.keyboard.press("Enter")
+        self.assertEqual(trials.get_by_label("Thick colour").input_value(), "#c87828")
+        kept.get_by_role("button", name="Remove").click()
+        kept.wait_for(state="detached")
+
+    def test_materials_side_by_side_are_wiped_and_one_is_opened(self):
+        trials, page = self.trials, self.page
+        trials.get_by_role("button", name="Beside other materials").click()
+        sheet = page.get_by_role("dialog", name="Beside which materials?")
+        sheet.get_by_role("button", name="Copper pan").click()
+        sheet.get_by_label("Seek").fill("enamel")
+        sheet.get_by_role("button", name="Black enamel").click()
+        sheet.get_by_role("button", name="Lay 3 side by side").click()
+        self.wait_for_pictures(3)
+        self.wait_until_judged()
+        glass, copper, black = (self.brightness(k) for k in range(3))
+        self.assertGreater(glass[1], glass[2], "the float is green")
+        self.assertGreater(copper[0], copper[2], "copper is red")
+        self.assertLess(sum(black), sum(copper))
+        page.locator("#cell-1").click()
+        trials.get_by_role("button", name="wipe").click()
+        edge = trials.get_by_role("slider", name="Edge between Net float and picture")
+        edge.press("ArrowRight")
+        trials.get_by_label("Left of the edge").select_option(label="Black enamel")
+        trials.get_by_role("slider", name="Edge between Black enamel and picture").wait_for()
+        trials.get_by_role("button", name="lay on the bench").click()
+        self.band("Metal").wait_for()
+        self.assertEqual(page.locator("header select").first.evaluate("e => e.selectedOptions[0].text"), "Copper pan")
+
+    def test_three_swatches_make_matter_that_scatters(self):
+        trials, page = self.trials, self.page
+        swatches = trials.get_by_role("region", name="Swatches to matter")
+        swatches.get_by_label("it scatters").check()
+        swatches.get_by_text("All three are met.").wait_for()
+        self.change(lambda: swatches.get_by_role("button", name="Put into the interior").click())
+        page.get_by_role("link", name="Bench").click()
+        interior = self.band("Interior")
+        self.assertEqual(interior.get_by_label("Scattering from").input_value(), "curve")
+        self.assertGreater(
+            float(interior.get_by_role("slider", name="Scattering", exact=True).get_attribute("aria-valuenow")), 0
+        )
+
     def test_two_swatches_go_into_the_interior(self):
         trials, page = self.trials, self.page
-        swatches = trials.get_by_role("region", name="Two swatches")
+        swatches = trials.get_by_role("region", name="Swatches to matter")
         swatches.get_by_text("Both are met.").wait_for()
         swatches.get_by_label("Thick depth").fill("0.5")
         swatches.get_by_label("Thick depth").press("Enter")

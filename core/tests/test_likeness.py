@@ -25,6 +25,12 @@ class Likeness(SimpleTestCase):
             first = likeness_of(read(Material, demo(name)))
             self.assertEqual(likeness_of(changed(name, call_otherwise)), first, name)
 
+    def test_whole_numbers_are_alike_however_they_are_written(self):
+        def write_as(number):
+            return lambda given: given["section"]["bands"][0]["dials"].update(specular_roughness=number)
+
+        self.assertEqual(*(likeness_of(changed("net-float", write_as(number))) for number in (1, 1.0)))
+
     def test_a_dial_or_a_wire_does(self):
         first = likeness_of(read(Material, demo("abalone-film")))
         self.assertNotEqual(likeness_of(changed("abalone-film", lambda given: given["wires"].pop())), first)

@@ -18,5 +18,7 @@ CALLED = {
 
 def likeness_of(material: Material) -> str:
     """A word that two materials have in common when they are of the same matter; 64 characters."""
-    told = json.dumps(material.model_dump(mode="json", exclude=CALLED), sort_keys=True)
+    told = json.dumps(material.model_dump(mode="json", exclude=CALLED))
+    # Browsers write 0.0 as 0.
+    told = json.dumps(json.loads(told, parse_int=float), sort_keys=True)
     return hashlib.sha256(told.encode()).hexdigest()

@@ -16,7 +16,7 @@ export function KeptTrials({ kept, onAgain, onGone }: KeptTrialsProps) {
   };
   return (
     <section aria-label="Kept trials">
-      <h2 className="font-semibold">Kept</h2>
+      <h2 className="font-semibold">Kept trials</h2>
       {kept.length === 0 && <p className="text-[var(--mute)]">None yet.</p>}
       <ul>
         {kept.map((one) => (

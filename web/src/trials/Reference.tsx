@@ -218,12 +218,14 @@ function Cropping({ laid, cuts, onCut, onLay }: CroppingProps) {
       {(cuts || isCut) && (
         <>
           {SIDES.map((side) => (
-            <NumberField
-              key={side}
-              label={`Crop: ${side}, %`}
-              value={Math.round(100 * laid[side])}
-              onChange={(v) => set(side, v)}
-            />
+            <span key={side} className="flex items-center gap-1">
+              {side}
+              <NumberField
+                label={`Crop: ${side}, %`}
+                value={Math.round(100 * laid[side])}
+                onChange={(v) => set(side, v)}
+              />
+            </span>
           ))}
           %
           <button type="button" className="hover:underline" onClick={() => onLay({ ...WHOLE, turn: laid.turn })}>

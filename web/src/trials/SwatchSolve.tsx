@@ -6,18 +6,17 @@ import { inCompanyOf, withBand } from "../section/order";
 import { fromHex, toHex } from "../ui/colors";
 import { NumberField } from "../ui/NumberField";
 import { tell } from "../ui/told";
-import { changeSwatch, ROLES, type Role, useSwatches } from "./swatches";
+import { changeSwatch, ROLES, type Role, setScatters, useSwatches } from "./swatches";
 
 const LABELS: Record<Role, string> = { thin: "Thin", thick: "Thick", through: "Lit through" };
 
 /** Colours, each with its depth, and the matter that has them all: what absorbs, or what absorbs and scatters. */
 export function SwatchSolve() {
   const catalogue = useCatalogue();
-  const given = useSwatches();
-  const { swatches, scatters, index, ground } = given;
+  const { swatches, scatters, index, ground } = useSwatches();
   const roles = scatters ? ROLES : ROLES.slice(0, 2);
-  const { data } = useQuery({
-    queryKey: ["solved", given],
+  const { data, isPlaceholderData } = useQuery({
+    queryKey: ["solved", swatches, scatters, index, ground],
     queryFn: async () => {
       const { thin, thick, through } = swatches;
       const { data, error } = scatters
@@ -27,7 +26,7 @@ export function SwatchSolve() {
     },
     placeholderData: (before) => before,
   });
-  const { solved, fault } = data ?? {};
+  const { solved, fault } = (!isPlaceholderData && data) || {};
   const put = () => {
     if (!solved) return;
     const { band, dials } = solved;
@@ -55,7 +54,7 @@ export function SwatchSolve() {
           type="checkbox"
           className="checkbox checkbox-xs"
           checked={scatters}
-          onChange={(e) => useSwatches.setState({ scatters: e.target.checked })}
+          onChange={(e) => setScatters(e.target.checked)}
         />
         it scatters
       </label>
@@ -114,6 +113,7 @@ export function SwatchSolve() {
           {line}
         </p>
       ))}
+      {!solved && !fault && <p className="text-[var(--mute)]">looking for it ...</p>}
       {solved && solved.says.length === 0 && (
         <p className="text-[var(--mute)]">{scatters ? "All three are met." : "Both are met."}</p>
       )}

@@ -12,6 +12,8 @@ export type Role = (typeof ROLES)[number];
 
 interface Swatches {
   swatches: Record<Role, Swatch>;
+  /** Those of matter that scatters while it does not, and the other way round. */
+  others: Record<Role, Swatch>;
   scatters: boolean;
   /** Of refraction, of matter that scatters. */
   index: number;
@@ -23,12 +25,21 @@ export const useSwatches = create<Swatches>()(() => ({
   swatches: {
     thin: { color: [0.96, 0.74, 0.49], depth: 0.5 },
     thick: { color: [0.52, 0.1, 0.0], depth: 4 },
-    through: { color: [0.55, 0.16, 0.05], depth: 1 },
+    through: { color: [0.52, 0.1, 0.0], depth: 1 },
+  },
+  others: {
+    thin: { color: [0.381, 0.364, 0.261], depth: 0.1 },
+    thick: { color: [0.657, 0.461, 0.261], depth: 2 },
+    through: { color: [0.227, 0.071, 0.0], depth: 0.5 },
   },
   scatters: false,
   index: 1.45,
   ground: "dark",
 }));
+
+/** Look for matter that scatters, or for clear matter; each keeps its own swatches. */
+export const setScatters = (scatters: boolean) =>
+  useSwatches.setState(({ swatches, others }) => ({ scatters, swatches: others, others: swatches }));
 
 export const changeSwatch = (role: Role, about: Partial<Swatch>) =>
   useSwatches.setState(({ swatches }) => ({ swatches: { ...swatches, [role]: { ...swatches[role], ...about } } }));
