@@ -16,6 +16,7 @@ from nineglass.documents.model import fault_of_error
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
 from ninja.security import django_auth
+from pictures.api import router as pictures
 from pydantic.json_schema import models_json_schema
 from stages.api import router as stages
 from trials.api import router as trials
@@ -44,6 +45,7 @@ api.add_router("", accounts)
 api.add_router("materials", materials)
 api.add_router("stages", stages)
 api.add_router("trials", trials)
+api.add_router("pictures", pictures)
 api.add_router("", library)
 
 

@@ -29,6 +29,8 @@ INSTALLED_APPS = [
     "library",
     "trials",
     "live",
+    "procrastinate.contrib.django",
+    "pictures",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

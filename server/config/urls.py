@@ -3,6 +3,7 @@ from django.contrib.auth.views import LogoutView
 from django.urls import path
 from library.views import file_picture
 from materials.views import material_picture, proof_picture
+from pictures.views import final_file, final_preview
 from stages.views import stage_picture
 from trials.views import trial_picture, trial_table
 
@@ -23,5 +24,8 @@ urlpatterns = [
     path("proofs/<uuid:proof_id>/picture.png", proof_picture),
     path("trials/<uuid:trial_id>/sheet.png", trial_picture),
     path("trials/<uuid:trial_id>/table.csv", trial_table),
+    path("pictures/<uuid:material_id>/", bench),
+    path("pictures/<uuid:final_id>/preview.jpg", final_preview),
+    path("pictures/<uuid:final_id>/<str:name>", final_file),
     path("api/", api.urls),
 ]

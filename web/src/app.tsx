@@ -7,7 +7,7 @@ import { Bench } from "./bench/Bench";
 import type { Place } from "./bench/Places";
 import { fetchPicturesAhead } from "./library/ShelfPicture";
 
-const PATH = /^\/(bench|stage|trials|library)\/([0-9a-f-]{36})\//;
+const PATH = /^\/(bench|stage|trials|library|pictures)\/([0-9a-f-]{36})\//;
 const idInPath = () => PATH.exec(window.location.pathname)?.[2];
 const placeInPath = () => (PATH.exec(window.location.pathname)?.[1] ?? "bench") as Place;
 

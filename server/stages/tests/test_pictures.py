@@ -50,8 +50,8 @@ class Pictures(TestCase):
     def test_they_show_what_stood_there_last(self):
         material = services.create(self.keeper, documents.read(documents.Material, RED))
         Standing.objects.create(material=material, stage=self.stage)
-        with mock.patch("nineglass.trials.portraits.portrait_of_stage", side_effect=ValueError) as made:
-            with self.assertLogs("materials.portraits", "ERROR"):
-                self.make()
+        makes = mock.patch("nineglass.trials.portraits.portrait_of_stage", side_effect=ValueError)
+        with makes as made, self.assertLogs("materials.portraits", "ERROR"):
+            self.make()
         self.assertEqual(made.call_args.args[0].name, "Red")
         self.assertTrue(self.line()["is_current"], "one that cannot be made is left out until it changes")

@@ -448,6 +448,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Finals */
+        get: operations["pictures_api_finals"];
+        put?: never;
+        /** Create */
+        post: operations["pictures_api_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/pause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pause */
+        post: operations["pictures_api_pause"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/go-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go On */
+        post: operations["pictures_api_go_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put First */
+        post: operations["pictures_api_put_first"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["pictures_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/substances": {
         parameters: {
             query?: never;
@@ -2058,6 +2144,127 @@ export interface components {
         PairsIn: {
             /** Pairs */
             pairs: components["schemas"]["PairIn"][];
+        };
+        /**
+         * Final
+         * @description Size, how far it goes, and what is kept apart. Whatever of noise, time and samples is met first ends it; none of them: until it is stopped.
+         */
+        Final: {
+            /**
+             * Format
+             * @default nineglass.final
+             * @constant
+             */
+            format: "nineglass.final";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * Width
+             * @default 1280
+             */
+            width: number;
+            /**
+             * Height
+             * @default 720
+             */
+            height: number;
+            /**
+             * Noise
+             * @default 0.02
+             */
+            noise: number | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Samples */
+            samples?: number | null;
+            /**
+             * Most Bounces
+             * @default 128
+             */
+            most_bounces: number;
+            /**
+             * Smoothed
+             * @default true
+             */
+            smoothed: boolean;
+            /**
+             * By Light
+             * @default false
+             */
+            by_light: boolean;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * FinalOut
+         * @description A final picture: what it is of, how far it is, and its files when it is done.
+         */
+        FinalOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Material Id */
+            material_id: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            final: components["schemas"]["Final"];
+            /** State */
+            state: string;
+            /** Says */
+            says: string;
+            /** Samples */
+            samples: number;
+            /** Noise */
+            noise: number | null;
+            /** Spent S */
+            spent_s: number;
+            /** Left S */
+            left_s: number | null;
+            /** Lights */
+            lights: string[];
+            /** Preview */
+            preview: string | null;
+            /** Exr */
+            exr: string | null;
+            /** Png */
+            png: string | null;
+        };
+        /** FinalIn */
+        FinalIn: {
+            /**
+             * Material Id
+             * Format: uuid
+             */
+            material_id: string;
+            material: components["schemas"]["Material"];
+            stage: components["schemas"]["Stage"];
+            final: components["schemas"]["Final"];
+        };
+        /**
+         * GoOnIn
+         * @description How far it is to go now; whatever is met first ends it.
+         */
+        GoOnIn: {
+            /** Noise */
+            noise?: number | null;
+            /** Minutes */
+            minutes?: number | null;
+            /** Samples */
+            samples?: number | null;
         };
         /**
          * Substance
@@ -3964,6 +4171,158 @@ export interface operations {
             header?: never;
             path: {
                 trial_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    pictures_api_finals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"][];
+                };
+            };
+        };
+    };
+    pictures_api_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FinalIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    pictures_api_pause: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+        };
+    };
+    pictures_api_go_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoOnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    pictures_api_put_first: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+        };
+    };
+    pictures_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
             };
             cookie?: never;
         };

@@ -25,6 +25,8 @@ import { Proofs } from "../picture/Proofs";
 import type { Part } from "../picture/part";
 import { Readout } from "../picture/Readouts";
 import { Wipe } from "../picture/Wipe";
+import { PicturesPlace } from "../pictures/PicturesPlace";
+import { makeFinal } from "../pictures/wanted";
 import { ModuleFace } from "../section/ModuleFace";
 import { Section } from "../section/Section";
 import { StagePlace } from "../stage/StagePlace";
@@ -252,6 +254,7 @@ export function Bench({
     ["Copy this material", "and go on with the copy", () => make(true)],
     ["Save", "Ctrl S", () => save()],
     ["Keep a proof", "K", keep],
+    ["Make a final picture", "J: of what is on the bench, as it was said last", () => makeFinal(aspect)],
     ["Hold up the chosen slip, or put it down", "H", hold],
     ["Make a module of the chosen slips", "M", group],
     ["Open the chosen module", "O", openChosen],
@@ -270,6 +273,7 @@ export function Bench({
     ["Go to the stage", "place", () => onGo("stage")],
     ["Go to the trials", "place", () => onGo("trials")],
     ["Go to the library", "place", () => onGo("library")],
+    ["Go to the pictures", "place", () => onGo("pictures")],
     ["Other theme", "paper and night", turnTheme],
     ["Shortcuts", "?", () => showShortcuts(true)],
   ];
@@ -280,6 +284,7 @@ export function Bench({
   useHotkeys("o", openChosen, ON_DIALS);
   useHotkeys("escape", closeUnlessCovered, ON_DIALS);
   useHotkeys("k", keep, ON_DIALS);
+  useHotkeys("j", () => makeFinal(aspect), ON_DIALS);
   useHotkeys("g", turnSmoothing, ON_DIALS);
   useHotkeys("v", () => turnDisplay(catalogue.views), ON_DIALS);
   useHotkeys("t", turnStops, ON_DIALS);
@@ -404,6 +409,11 @@ export function Bench({
                 onGo("bench");
               }}
             />
+          </Panel>
+        )}
+        {where === "pictures" && (
+          <Panel minSize="500px">
+            <PicturesPlace aspect={aspect} />
           </Panel>
         )}
         {where === "bench" && (

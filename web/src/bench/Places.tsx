@@ -20,8 +20,14 @@ interface PlacesProps {
   onGo: (place: Place) => void;
 }
 
-export type Place = "bench" | "stage" | "trials" | "library";
-const PLACES: Record<Place, string> = { bench: "Bench", stage: "Stage", trials: "Trials", library: "Library" };
+export type Place = "bench" | "stage" | "trials" | "library" | "pictures";
+const PLACES: Record<Place, string> = {
+  bench: "Bench",
+  stage: "Stage",
+  trials: "Trials",
+  library: "Library",
+  pictures: "Pictures",
+};
 
 export function Places({
   materials,
@@ -51,14 +57,14 @@ export function Places({
         <path d="M3 3h14v14H3z" fill="none" stroke="#fff" />
         <path d="M3 17 12 3M6 17l9-14" stroke="var(--color-marker)" strokeWidth="1.4" />
       </svg>
-      <b className="text-[14px] text-white">Nine Glass</b>
-      <nav aria-label="Places" className="ml-2">
+      <b className="whitespace-nowrap text-[14px] text-white">Nine Glass</b>
+      <nav aria-label="Places" className="whitespace-nowrap">
         {(Object.keys(PLACES) as Place[]).map((one) => (
           <a
             key={one}
             href={`/${one}/${id}/`}
             aria-current={one === place ? "page" : undefined}
-            className={`px-2 py-0.5 ${one === place ? "bg-marker text-[#1d1d1d]" : "hover:underline"}`}
+            className={`px-1.5 py-0.5 ${one === place ? "bg-marker text-[#1d1d1d]" : "hover:underline"}`}
             onClick={(e) => {
               e.preventDefault();
               onGo(one);
@@ -72,7 +78,7 @@ export function Places({
       <label className="flex items-center gap-2">
         material
         <select
-          className="select select-xs w-40 border-[#777] bg-transparent text-white"
+          className="select select-xs w-32 border-[#777] bg-transparent text-white"
           value={id}
           onChange={(e) => onOpen(e.target.value)}
         >
@@ -87,7 +93,7 @@ export function Places({
       <label className="flex items-center gap-2">
         stage
         <select
-          className="select select-xs w-36 border-[#777] bg-transparent text-white"
+          className="select select-xs w-28 border-[#777] bg-transparent text-white"
           value={stageId}
           onChange={(e) => onStage(e.target.value)}
         >
@@ -120,7 +126,7 @@ export function Places({
       <Tool label="Redo" disabled={!future} onClick={() => history.getState().redo()}>
         <Redo2 size={15} />
       </Tool>
-      <button type="button" className="py-1 hover:underline" onClick={onPlace}>
+      <button type="button" className="whitespace-nowrap py-1 hover:underline" onClick={onPlace}>
         place <kbd className="key">/</kbd>
       </button>
       <Tool label={theme === "paper" ? "Night theme" : "Paper theme"} onClick={onTheme}>

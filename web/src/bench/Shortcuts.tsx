@@ -9,6 +9,7 @@ const SHORTCUTS: [string, string][] = [
   ["B", "bracket the dial under the pointer, or the one with the focus: seven pictures across its range"],
   ["Ctrl C", "copy the chosen slips, as text; Ctrl V pastes them, in another material too"],
   ["K", "keep a proof"],
+  ["J", "make a final picture of what is on the bench"],
   ["G", "grain: show the picture as rendered, or smoothed while it settles"],
   ["V", "view: plain or film-like"],
   ["T", "stops: how far each part lies from mid grey"],

@@ -1,0 +1,111 @@
+from datetime import datetime
+from pathlib import Path
+from uuid import UUID
+
+from library.api import FaultsOut
+from nineglass.documents import model as documents
+from nineglass.documents.final import Final
+from ninja import Router, Schema
+
+from pictures import making, services
+from pictures.models import FinalPicture
+
+router = Router(tags=["pictures"])
+
+
+class FinalOut(Schema):
+    """A final picture: what it is of, how far it is, and its files when it is done."""
+
+    id: UUID
+    name: str
+    material_id: UUID | None
+    made_at: datetime
+    final: Final
+    state: str
+    says: str
+    samples: float
+    """Of a pixel, in the middle."""
+    noise: float | None
+    spent_s: float
+    left_s: float | None
+    lights: list[str]
+    preview: str | None
+    exr: str | None
+    png: str | None
+
+    @staticmethod
+    def resolve_material_id(picture: FinalPicture) -> UUID | None:
+        return picture.of_id
+
+    @staticmethod
+    def resolve_samples(picture: FinalPicture) -> float:
+        pieces = [one.samples for one in picture.pieces.all()]
+        return sum(pieces) / max(len(pieces), 1)
+
+    @staticmethod
+    def resolve_spent_s(picture: FinalPicture) -> float:
+        return making.spent_s(picture)
+
+    @staticmethod
+    def resolve_left_s(picture: FinalPicture) -> float | None:
+        return making.time_left_s(picture) if picture.state == services.State.UNDER_WAY else None
+
+    @staticmethod
+    def resolve_preview(picture: FinalPicture) -> str | None:
+        name = picture.preview.name
+        return f"/pictures/{picture.id}/preview.jpg?of={Path(name).stem[:12]}" if name else None
+
+    @staticmethod
+    def resolve_exr(picture: FinalPicture) -> str | None:
+        return f"/pictures/{picture.id}/final.exr" if picture.exr.name else None
+
+    @staticmethod
+    def resolve_png(picture: FinalPicture) -> str | None:
+        return f"/pictures/{picture.id}/final.png" if picture.png.name else None
+
+
+class FinalIn(Schema):
+    material_id: UUID
+    material: documents.Material
+    stage: documents.Stage
+    final: Final
+
+
+class GoOnIn(Schema):
+    """How far it is to go now; whatever is met first ends it."""
+
+    noise: float | None = None
+    minutes: float | None = None
+    samples: int | None = None
+
+
+@router.get("", response=list[FinalOut])
+def finals(request):
+    return FinalPicture.objects.filter(owner=request.user).prefetch_related("pieces")
+
+
+@router.post("", response={201: FinalOut, 422: FaultsOut})
+def create(request, payload: FinalIn):
+    about = (payload.material_id, payload.material, payload.stage, payload.final)
+    return 201, services.create(request.user, *about)
+
+
+@router.post("{uuid:picture_id}/pause", response=FinalOut)
+def pause(request, picture_id: UUID):
+    return services.pause(request.user, picture_id)
+
+
+@router.post("{uuid:picture_id}/go-on", response={200: FinalOut, 422: FaultsOut})
+def go_on(request, picture_id: UUID, payload: GoOnIn):
+    return 200, services.go_on(request.user, picture_id, payload.noise, payload.minutes, payload.samples)
+
+
+@router.post("{uuid:picture_id}/first", response=FinalOut)
+def put_first(request, picture_id: UUID):
+    return services.put_first(request.user, picture_id)
+
+
+@router.delete("{uuid:picture_id}", response={204: None})
+def remove(request, picture_id: UUID):
+    services.remove(request.user, picture_id)
+    return 204, None

@@ -1,0 +1,315 @@
+"""How final pictures are made: chunks are planned, taken, merged in their order, and looked at from time to time.
+
+All state is in the database and in files that it names, so that whatever is killed costs the chunks in hand and no more. A chunk counts once: its
+attempt is told when it is taken, and a result of an older attempt, or of a chunk that is merged already, is thrown away.
+"""
+
+import logging
+import tempfile
+import time
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import timedelta
+from pathlib import Path
+
+from django.core.files.base import ContentFile, File
+from django.core.files.storage import default_storage
+from django.db import transaction
+from django.db.models import Q, Sum
+from django.utils import timezone
+from library.kept_pictures import keep_picture
+from nineglass.describe import Refused
+from nineglass.documents.final import Final
+from nineglass.documents.model import Material, Stage, read
+from nineglass.finals.plan import samples_of_chunk, tiles_of
+
+from pictures.models import Chunk, FinalPicture, Piece
+
+log = logging.getLogger(__name__)
+
+AHEAD = 3
+"""Chunks that are planned for each one that can be made at a time."""
+
+STOPPED_ASKED_S = 1.0
+"""How often it is asked whether a chunk under way is still wanted."""
+
+LOOK_EVERY_S, LOOK_SHARE = 6.0, 12.0
+"""A picture is looked at after so long at the earliest, and so that looking takes no more than this share (one in so many) of the time."""
+
+UNDER_WAY = FinalPicture.State.UNDER_WAY
+
+
+@dataclass(frozen=True)
+class Documents:
+    """What a final picture is of, checked."""
+
+    final: Final
+    material: Material
+    stage: Stage
+
+    @classmethod
+    def of(cls, picture: FinalPicture) -> "Documents":
+        return cls(read(Final, picture.final), read(Material, picture.material), read(Stage, picture.stage))
+
+
+def spent_s(picture: FinalPicture) -> float:
+    """How long it was under way altogether."""
+    since = (timezone.now() - picture.resumed_at).total_seconds() if picture.resumed_at else 0.0
+    return picture.spent_s + since
+
+
+def rank_of(picture: FinalPicture) -> int:
+    """How many of the person's own are made before it. The first of everybody's take turns: nobody waits for another."""
+    own = FinalPicture.objects.filter(owner=picture.owner_id, state=UNDER_WAY)
+    return own.filter(Q(place__lt=picture.place) | Q(place=picture.place, made_at__lt=picture.made_at)).count()
+
+
+def plan(picture_id, lanes: int, defer: Callable[[int, int], None]) -> None:
+    """Have the next chunks of a picture made, those of the pieces with the fewest samples first. defer: has a chunk made, by its id and rank."""
+    with transaction.atomic():
+        picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
+        if picture is None:
+            return
+        final = read(Final, picture.final)
+        tiles = tiles_of(final)
+        pieces = {one.id: one for one in picture.pieces.all()}
+        planned = {one.id: one.merged for one in pieces.values()}
+        waiting = Chunk.objects.filter(piece__of=picture, sums="").count()
+        fresh = []
+        for one in Chunk.objects.filter(piece__of=picture):
+            planned[one.piece_id] = max(planned[one.piece_id], one.number + 1)
+        while waiting + len(fresh) < AHEAD * lanes:
+            ranked = [
+                (first, piece.light, piece.tile, piece.id)
+                for piece in pieces.values()
+                for first, samples in [samples_of_chunk(final, tiles[piece.tile], planned[piece.id])]
+                if samples
+            ]
+            if not ranked:
+                break
+            *_, piece_id = min(ranked)
+            fresh.append(Chunk.objects.create(piece_id=piece_id, number=planned[piece_id]))
+            planned[piece_id] += 1
+    rank = rank_of(picture)
+    for one in fresh:
+        defer(one.id, rank)
+
+
+def take(chunk_id: int) -> Chunk | None:
+    """A chunk to be made now, under a new attempt; None when it is not wanted any more."""
+    with transaction.atomic():
+        chunk = Chunk.objects.select_for_update(of=["self"]).filter(id=chunk_id, sums="").first()
+        if chunk is None or not FinalPicture.objects.filter(pieces=chunk.piece_id, state=UNDER_WAY).exists():
+            return None
+        chunk.attempt, chunk.taken_at = chunk.attempt + 1, timezone.now()
+        chunk.save(update_fields=["attempt", "taken_at"])
+    return Chunk.objects.select_related("piece__of").get(id=chunk_id)
+
+
+def put_in(chunk: Chunk, sums: bytes, worked_s: float) -> bool:
+    """Merge a chunk that was made, or keep it until those before it are; whether it counts."""
+    from nineglass.finals.sums import from_bytes, to_bytes
+
+    kept = _keep_sums(chunk.piece.of_id, sums)
+    gone = []
+    with transaction.atomic():
+        piece = Piece.objects.select_for_update().filter(id=chunk.piece_id).first()
+        mine = piece and Chunk.objects.filter(id=chunk.id, attempt=chunk.attempt, sums="").update(
+            sums=kept, worked_s=worked_s
+        )
+        if not mine:
+            default_storage.delete(kept)
+            return False
+        final = read(Final, FinalPicture.objects.values_list("final", flat=True).get(id=piece.of_id))
+        tile = tiles_of(final)[piece.tile]
+        total = None
+        while ready := Chunk.objects.filter(piece=piece, number=piece.merged).exclude(sums="").first():
+            if total is None and piece.merged:
+                total = from_bytes(tile, _read(piece.sums.name))
+            film = from_bytes(tile, _read(ready.sums.name))
+            total = film if total is None else _added(total, film)
+            piece.samples += samples_of_chunk(final, tile, piece.merged)[1]
+            piece.merged, piece.worked_s = piece.merged + 1, piece.worked_s + ready.worked_s
+            gone.append(ready.sums.name)
+            ready.delete()
+        if total is not None:
+            gone.append(piece.sums.name)
+            piece.sums = gone[0] if piece.merged == 1 and len(gone) == 2 else _keep_sums(piece.of_id, to_bytes(total))
+            piece.save()
+    for name in gone:
+        if name and name != piece.sums.name:
+            default_storage.delete(name)
+    return True
+
+
+def _added(total, film):
+    total.add(film)
+    return total
+
+
+def _keep_sums(picture_id, sums: bytes) -> str:
+    return default_storage.save(f"finals/{picture_id}/{uuid.uuid4().hex}.npz", ContentFile(sums))
+
+
+def _read(name: str) -> bytes:
+    with default_storage.open(name) as file:
+        return file.read()
+
+
+def is_wanted(picture_id) -> bool:
+    return FinalPicture.objects.filter(id=picture_id, state=UNDER_WAY).exists()
+
+
+@dataclass
+class Lane:
+    """One thread of a worker: makes a chunk at a time."""
+
+    threads: int = 1
+    _maker: object = field(default=None, init=False)
+
+    def make(self, chunk_id: int, should_abort: Callable[[], bool] = lambda: False) -> bool:
+        """Make a chunk and put it in; whether it counts. A picture that cannot be made says so and fails."""
+        from nineglass.finals.chunk import Maker
+        from nineglass.finals.sums import to_bytes
+        from nineglass.trace.render import Interrupted, Tracer
+
+        chunk = take(chunk_id)
+        if chunk is None:
+            return False
+        picture = chunk.piece.of
+        self._maker = self._maker or Maker(Tracer(self.threads))
+        began = asked = time.monotonic()
+
+        def stopped() -> bool:
+            nonlocal asked
+            if time.monotonic() - asked < STOPPED_ASKED_S:
+                return False
+            asked = time.monotonic()
+            return should_abort() or not is_wanted(picture.id)
+
+        try:
+            told = Documents.of(picture)
+            about = (str(picture.id), told.final, told.material, told.stage)
+            film = self._maker.make(*about, chunk.piece.light, chunk.piece.tile, chunk.number, stopped)
+        except Interrupted:
+            return False
+        except Refused as refused:
+            fail(picture, "\n".join(fault.line() for fault in refused.faults))
+            return False
+        except MemoryError:
+            fail(picture, "There is not enough memory for it; make it smaller.")
+            return False
+        return put_in(chunk, to_bytes(film), time.monotonic() - began)
+
+
+def fail(picture: FinalPicture, says: str) -> None:
+    FinalPicture.objects.filter(id=picture.id, state=UNDER_WAY).update(
+        state=FinalPicture.State.FAILED, says=says, spent_s=spent_s(picture), resumed_at=None
+    )
+
+
+def look_if_due(picture_id) -> None:
+    """Put the picture together as far as it is, tell its noise, and end it when it has come as far as it was to."""
+    due = timezone.now() - timedelta(seconds=LOOK_EVERY_S)
+    with transaction.atomic():
+        picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
+        if picture is None:
+            return
+        rests = timedelta(seconds=LOOK_SHARE * picture.look_s)
+        is_complete = _is_complete(picture)
+        if (
+            not is_complete
+            and picture.looked_at
+            and (picture.looked_at > due or picture.looked_at + rests > timezone.now())
+        ):
+            return
+        FinalPicture.objects.filter(id=picture_id).update(looked_at=timezone.now())
+    look(picture, is_complete)
+
+
+def _is_complete(picture: FinalPicture) -> bool:
+    """Whether every piece has all the samples that were asked for, or the time is up."""
+    final = picture.final
+    most = final.get("samples")
+    if most and not picture.pieces.filter(samples__lt=most).exists():
+        return True
+    minutes = final.get("minutes")
+    has_some = not picture.pieces.filter(samples=0).exists()
+    return bool(minutes and has_some and spent_s(picture) >= 60 * minutes)
+
+
+def look(picture: FinalPicture, is_complete: bool) -> None:
+    from nineglass.picture.display import encoded
+
+    began = time.monotonic()
+    told = Documents.of(picture)
+    whole = whole_of(picture, told)
+    shown, noise = whole.handed_out()
+    preview = keep_picture("previews", encoded(whole.preview(shown, told.stage.view), "JPEG", quality=88), "jpg")
+    target = told.final.noise
+    is_complete = is_complete or (noise is not None and target is not None and noise <= target)
+    about = {"preview": preview, "noise": noise, "look_s": time.monotonic() - began}
+    if is_complete:
+        about |= _finished(picture, told, whole)
+    with transaction.atomic():
+        now = FinalPicture.objects.select_for_update().filter(id=picture.id).first()
+        if now is None or now.state != UNDER_WAY:
+            return
+        if now.noise_then is None and noise is not None:
+            about |= {"noise_then": noise, "work_then": worked_s(now)}
+        FinalPicture.objects.filter(id=picture.id).update(**about)
+
+
+def whole_of(picture: FinalPicture, told: Documents):
+    """The picture as far as its pieces are."""
+    from nineglass.finals.sums import from_bytes
+    from nineglass.finals.whole import Whole
+
+    whole = Whole(told.final, picture.lights, picture.exposure)
+    tiles = tiles_of(told.final)
+    for piece in picture.pieces.exclude(sums=""):
+        whole.put(piece.light, piece.tile, from_bytes(tiles[piece.tile], _read(piece.sums.name)))
+    return whole
+
+
+def _finished(picture: FinalPicture, told: Documents, whole) -> dict:
+    """The files of a picture that is done."""
+    from nineglass.finals.whole import write_files
+
+    with tempfile.TemporaryDirectory() as folder:
+        names = {}
+        for path in write_files(whole, told.material, told.stage, Path(folder)):
+            with path.open("rb") as file:
+                ending = path.suffix[1:]
+                names[ending] = default_storage.save(f"finals/{picture.id}/{uuid.uuid4().hex}.{ending}", File(file))
+    return {**names, "state": FinalPicture.State.DONE, "spent_s": spent_s(picture), "resumed_at": None}
+
+
+def worked_s(picture: FinalPicture) -> float:
+    """What all workers have worked on it."""
+    return picture.pieces.aggregate(all=Sum("worked_s"))["all"] or 0.0
+
+
+def time_left_s(picture: FinalPicture) -> float | None:
+    """By what was measured: noise falls with the root of the work; None while it is not known, and where it goes on until it is stopped."""
+    final, spent = picture.final, spent_s(picture)
+    found = []
+    if final["minutes"]:
+        found.append(60 * final["minutes"] - spent)
+    pieces = list(picture.pieces.values_list("samples", flat=True))
+    done = min(pieces, default=0)
+    if final["samples"] and done:
+        found.append(spent * (final["samples"] / (sum(pieces) / len(pieces)) - 1))
+    if final["noise"] and picture.noise and spent:
+        found.append(spent * ((picture.noise / final["noise"]) ** 2 - 1))
+    return max(0.0, min(found)) if found else None
+
+
+def forget_files(picture: FinalPicture) -> None:
+    """Remove every file of a picture."""
+    names = {picture.exr.name, picture.png.name}
+    names |= set(picture.pieces.values_list("sums", flat=True))
+    names |= set(Chunk.objects.filter(piece__of=picture).values_list("sums", flat=True))
+    for name in names - {""}:
+        default_storage.delete(name)

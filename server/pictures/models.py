@@ -1,0 +1,81 @@
+import uuid
+
+from django.conf import settings
+from django.db import models
+from materials.models import Material
+
+
+class FinalPicture(models.Model):
+    """A picture that is being made, with the documents that it is of: they are never changed."""
+
+    class State(models.TextChoices):
+        UNDER_WAY = "under way"
+        PAUSED = "paused"
+        DONE = "done"
+        FAILED = "failed"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    of = models.ForeignKey(Material, models.SET_NULL, null=True, related_name="+")
+    """Where the material is kept, as long as it is."""
+    name = models.CharField(max_length=120)
+    material = models.JSONField()
+    stage = models.JSONField()
+    final = models.JSONField()
+    state = models.CharField(max_length=10, choices=State, default=State.UNDER_WAY)
+    place = models.BigIntegerField(default=0)
+    """In the queue; the lowest is made first."""
+    made_at = models.DateTimeField(auto_now_add=True)
+    resumed_at = models.DateTimeField(null=True)
+    """Since when it is under way this time."""
+    spent_s = models.FloatField(default=0)
+    """How long it was under way before."""
+    lights = models.JSONField(default=list)
+    """Names of what is made by itself."""
+    exposure = models.FloatField(default=0)
+    noise = models.FloatField(null=True)
+    noise_then = models.FloatField(null=True)
+    """The first noise that was told this time, and how much work it was after: what the time left is told from."""
+    work_then = models.FloatField(default=0)
+    says = models.TextField(default="")
+    preview = models.FileField(default="", blank=True)
+    looked_at = models.DateTimeField(null=True)
+    look_s = models.FloatField(default=0)
+    exr = models.FileField(default="", blank=True)
+    png = models.FileField(default="", blank=True)
+
+    class Meta:
+        ordering = ["place", "made_at"]
+
+
+class Piece(models.Model):
+    """One tile of one light of a final picture: the sums of its chunks, merged in their order."""
+
+    of = models.ForeignKey(FinalPicture, models.CASCADE, related_name="pieces")
+    light = models.PositiveIntegerField()
+    tile = models.PositiveIntegerField()
+    merged = models.PositiveIntegerField(default=0)
+    """How many chunks are in the sums: those before this number, each once."""
+    samples = models.PositiveIntegerField(default=0)
+    sums = models.FileField(default="", blank=True)
+    worked_s = models.FloatField(default=0)
+
+    class Meta:
+        ordering = ["light", "tile"]
+        constraints = [models.UniqueConstraint(fields=["of", "light", "tile"], name="one_piece_once")]
+
+
+class Chunk(models.Model):
+    """A chunk of a piece that is to be made, is being made, or waits for those before it to be merged."""
+
+    piece = models.ForeignKey(Piece, models.CASCADE, related_name="chunks")
+    number = models.PositiveIntegerField()
+    attempt = models.PositiveIntegerField(default=0)
+    """How often it was taken; only what the last one made counts."""
+    taken_at = models.DateTimeField(null=True)
+    sums = models.FileField(default="", blank=True)
+    """When it is made, until it is merged."""
+    worked_s = models.FloatField(default=0)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["piece", "number"], name="one_chunk_once")]

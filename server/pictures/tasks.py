@@ -1,0 +1,80 @@
+"""The jobs of workers, kept in the database by `procrastinate`: one for each chunk that is to be made, and one that mends what was left lying."""
+
+import threading
+from datetime import timedelta
+
+from django.db import transaction
+from django.utils import timezone
+from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
+from procrastinate.exceptions import AlreadyEnqueued
+
+from pictures.making import Lane, look_if_due, plan, rank_of
+from pictures.models import Chunk, FinalPicture
+
+QUEUE = "finals"
+ALIVE_EVERY_S, STALLED_S = 3.0, 10.0
+"""How often a worker gives a sign of life, and after how long without one the jobs that it had in hand are taken to be lost."""
+
+LANES_OF_WORKER = 2
+_own = threading.local()
+
+
+@app.task(name="make_chunk", queue=QUEUE, pass_context=True)
+def make_chunk(context, chunk_id: int) -> None:
+    lane = vars(_own).setdefault("lane", Lane())
+    picture_id = Chunk.objects.filter(id=chunk_id).values_list("piece__of", flat=True).first()
+    if picture_id and lane.make(chunk_id, context.should_abort):
+        look_if_due(picture_id)
+        _plan(picture_id)
+
+
+@app.periodic(cron="*/5 * * * * *")
+@app.task(name="mend", queue=QUEUE, queueing_lock="mend", pass_context=True)
+async def mend(context, timestamp: int) -> None:
+    """Have what a killed worker had in hand made again, and pictures that nobody works on taken up."""
+    from asgiref.sync import sync_to_async
+
+    for job in await context.app.job_manager.get_stalled_jobs(queue=QUEUE, seconds_since_heartbeat=STALLED_S):
+        await context.app.job_manager.retry_job(job)
+    await sync_to_async(take_up_all, thread_sensitive=False)()
+
+
+def take_up_all() -> None:
+    for picture_id in FinalPicture.objects.filter(state=FinalPicture.State.UNDER_WAY).values_list("id", flat=True):
+        look_if_due(picture_id)
+        go_on_with(picture_id)
+
+
+def go_on_with(picture_id) -> None:
+    """Have the chunks of a picture made that nobody makes, and the next ones planned."""
+    jobs = ProcrastinateJob.objects.filter(task_name="make_chunk", status__in=("todo", "doing"))
+    known = set(jobs.values_list("args__chunk_id", flat=True))
+    left = Chunk.objects.filter(piece__of=picture_id, sums="").exclude(id__in=known)
+    picture = FinalPicture.objects.filter(id=picture_id).first()
+    for chunk_id in left.values_list("id", flat=True) if picture else ():
+        _defer(chunk_id, rank_of(picture))
+    _plan(picture_id)
+
+
+def put_in_order(owner) -> None:
+    """Chunks of a person's pictures that wait for a worker get the rank that their picture has now."""
+    for picture in FinalPicture.objects.filter(owner=owner, state=FinalPicture.State.UNDER_WAY):
+        ids = list(Chunk.objects.filter(piece__of=picture, sums="").values_list("id", flat=True))
+        waiting = ProcrastinateJob.objects.filter(task_name="make_chunk", status="todo", args__chunk_id__in=ids)
+        waiting.update(priority=-rank_of(picture))
+
+
+def _plan(picture_id) -> None:
+    alive = timezone.now() - timedelta(seconds=STALLED_S)
+    workers = ProcrastinateWorker.objects.filter(last_heartbeat__gte=alive).count()
+    plan(picture_id, LANES_OF_WORKER * max(workers, 1), _defer)
+
+
+def _defer(chunk_id: int, rank: int) -> None:
+    lock = f"chunk {chunk_id}"
+    try:
+        with transaction.atomic():
+            make_chunk.configure(lock=lock, queueing_lock=lock, priority=-rank).defer(chunk_id=chunk_id)
+    except AlreadyEnqueued:
+        pass

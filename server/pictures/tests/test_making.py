@@ -1,0 +1,267 @@
+"""Final pictures: chunks that count once, in their order, whoever makes them and whatever is killed."""
+
+import json
+import shutil
+import tempfile
+from pathlib import Path
+
+import numpy as np
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.core.files.storage import default_storage
+from django.db import connection
+from django.test import Client, TransactionTestCase, override_settings
+from materials import services as materials
+from nineglass.documents import model as documents
+from nineglass.documents.final import Final
+from nineglass.finals.plan import tiles_of
+from nineglass.finals.sums import from_bytes
+from PIL import Image
+from procrastinate.contrib.django.models import ProcrastinateJob
+
+from pictures import making, services, tasks
+from pictures.models import Chunk, FinalPicture, Piece
+
+State = FinalPicture.State
+
+
+def demo(name: str) -> dict:
+    return json.loads((settings.DEMO_DIR / f"{name}.json").read_text())
+
+
+class FinalCase(TransactionTestCase):
+    def setUp(self):
+        self.folder = tempfile.mkdtemp(prefix="nineglass-finals-")
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+        elsewhere = override_settings(MEDIA_ROOT=self.folder)
+        elsewhere.enable()
+        self.addCleanup(elsewhere.disable)
+        with connection.cursor() as cursor:
+            cursor.execute("TRUNCATE procrastinate_jobs CASCADE")
+        people = get_user_model().objects
+        self.keeper = people.create_user("keeper")
+        self.stranger = people.create_user("stranger")
+        self.material = documents.read(documents.Material, demo("net-float"))
+        self.stage = documents.read(documents.Stage, demo("window-bench"))
+        self.kept = materials.create(self.keeper, self.material)
+
+    def order(self, **about) -> FinalPicture:
+        final = Final(**{"width": 48, "height": 32, "noise": None, "samples": 12, "smoothed": False} | about)
+        return services.create(self.keeper, self.kept.id, self.material, self.stage, final)
+
+    def waiting(self, picture) -> list[int]:
+        chunks = Chunk.objects.filter(piece__of=picture, sums="").order_by("number", "piece__light")
+        return list(chunks.values_list("id", flat=True))
+
+    def make_all(self, picture, backwards: bool = False, lane=None) -> None:
+        """Make chunks until the picture is done."""
+        lane = lane or making.Lane()
+        for _ in range(200):
+            picture.refresh_from_db()
+            if picture.state != State.UNDER_WAY:
+                return
+            for chunk in self.waiting(picture)[:: -1 if backwards else 1]:
+                lane.make(chunk)
+            making.look_if_due(picture.id)
+            making.plan(picture.id, 2, lambda *_: None)
+        self.fail("it does not end")
+
+    def sums(self, picture, light: int = 0):
+        piece = picture.pieces.get(light=light, tile=0)
+        with default_storage.open(piece.sums.name) as file:
+            return from_bytes(tiles_of(documents.read(Final, picture.final))[0], file.read())
+
+
+class Sums(FinalCase):
+    def test_any_order_and_any_number_of_workers_gives_the_same_sums_exactly(self):
+        one, two = self.order(), self.order()
+        self.make_all(one)
+        self.make_all(two, backwards=True, lane=making.Lane())
+        for picture in (one, two):
+            picture.refresh_from_db()
+            self.assertEqual((picture.state, picture.pieces.get().samples), (State.DONE, 12))
+        first, second = self.sums(one), self.sums(two)
+        np.testing.assert_array_equal(first.counts, 12)
+        for name in ("sums", "odd", "thrown", "guides", "odd_counts"):
+            np.testing.assert_array_equal(getattr(first, name), getattr(second, name), name)
+
+    def test_lights_by_themselves_add_up_to_the_picture(self):
+        self.material = documents.read(documents.Material, demo("copper-pan"))
+        picture = self.order(by_light=True, samples=32)
+        self.make_all(picture)
+        picture.refresh_from_db()
+        self.assertEqual(picture.lights[-1], "Surround")
+        whole = making.whole_of(picture, making.Documents.of(picture))
+        np.testing.assert_allclose(whole.beauty, sum(rgb.astype(float) for rgb in whole.rgb), rtol=1e-6, atol=1e-7)
+        self.assertGreater(min(float(rgb.mean()) for rgb in whole.rgb), 0)
+        together = self.order(samples=32)
+        self.make_all(together)
+        together.refresh_from_db()
+        beauty = making.whole_of(together, making.Documents.of(together)).beauty
+        np.testing.assert_allclose(whole.beauty, beauty, rtol=1e-3, atol=1e-5)
+
+    def test_a_chunk_that_was_taken_again_counts_once(self):
+        picture = self.order()
+        chunk = self.waiting(picture)[0]
+        lost = making.take(chunk)
+        again = making.take(chunk)
+        film = making.Lane()
+        self.assertEqual((lost.attempt, again.attempt), (1, 2))
+        self.assertTrue(film.make(chunk), "a third attempt, of a worker that lives")
+        piece = picture.pieces.get()
+        with default_storage.open(piece.sums.name) as file:
+            sums = file.read()
+        self.assertFalse(making.put_in(lost, sums, 1.0), "what the dead one had made comes too late")
+        self.assertFalse(making.put_in(again, sums, 1.0))
+        self.assertEqual(Piece.objects.get(id=piece.id).samples, 1)
+        self.make_all(picture)
+        np.testing.assert_array_equal(self.sums(FinalPicture.objects.get(id=picture.id)).counts, 12)
+
+    def test_what_comes_before_its_turn_waits(self):
+        picture = self.order()
+        first, second = self.waiting(picture)[:2]
+        lane = making.Lane()
+        self.assertTrue(lane.make(second))
+        self.assertEqual(picture.pieces.get().merged, 0)
+        self.assertTrue(lane.make(first))
+        self.assertEqual(picture.pieces.get().merged, 2)
+
+    def test_no_file_is_left_lying(self):
+        picture = self.order()
+        self.make_all(picture)
+        kept = {path.name for path in (Path(self.folder) / "finals" / str(picture.id)).iterdir()}
+        picture.refresh_from_db()
+        named = {Path(name).name for name in (picture.exr.name, picture.png.name, picture.pieces.get().sums.name)}
+        self.assertEqual(kept, named)
+        services.remove(self.keeper, picture.id)
+        self.assertEqual(list((Path(self.folder) / "finals" / str(picture.id)).iterdir()), [])
+
+
+class Going(FinalCase):
+    def test_it_ends_by_noise_and_goes_on_for_less_noise(self):
+        picture = self.order(noise=0.5, samples=None)
+        self.make_all(picture)
+        picture.refresh_from_db()
+        self.assertEqual(picture.state, State.DONE)
+        self.assertLessEqual(picture.noise, 0.5)
+        before, samples = picture.exr.name, picture.pieces.get().samples
+        services.go_on(self.keeper, picture.id, picture.noise / 2, None, None)
+        self.make_all(picture)
+        picture.refresh_from_db()
+        self.assertGreater(picture.pieces.get().samples, 2 * samples, "the samples that were there stay")
+        self.assertNotEqual(picture.exr.name, before)
+
+    def test_a_paused_one_keeps_what_it_has_and_no_chunk_is_made(self):
+        picture = self.order()
+        lane = making.Lane()
+        waiting = self.waiting(picture)
+        lane.make(waiting[0])
+        services.pause(self.keeper, picture.id)
+        self.assertFalse(lane.make(waiting[1]))
+        self.assertEqual(picture.pieces.get().samples, 1)
+        services.go_on(self.keeper, picture.id, None, None, 12)
+        self.make_all(picture)
+        np.testing.assert_array_equal(self.sums(FinalPicture.objects.get(id=picture.id)).counts, 12)
+
+    def test_one_that_cannot_be_made_says_why(self):
+        picture = self.order()
+        FinalPicture.objects.filter(id=picture.id).update(material=self.kept.document | {"section": {"bands": []}})
+        making.Lane().make(self.waiting(picture)[0])
+        picture.refresh_from_db()
+        self.assertEqual(picture.state, State.FAILED)
+        self.assertIn("section.bands", picture.says)
+
+    def test_time_left_by_what_was_measured(self):
+        picture = self.order(noise=0.1, samples=None)
+        FinalPicture.objects.filter(id=picture.id).update(noise=0.2, spent_s=60, resumed_at=None)
+        picture.refresh_from_db()
+        # Noise falls with the root of the work: half of it takes four times as long.
+        self.assertAlmostEqual(making.time_left_s(picture), 180)
+
+
+class Jobs(FinalCase):
+    def jobs(self):
+        return ProcrastinateJob.objects.filter(task_name="make_chunk", status="todo")
+
+    def test_every_chunk_has_one_job_also_when_it_is_taken_up_again(self):
+        picture = self.order()
+        count = self.jobs().count()
+        self.assertEqual(count, len(self.waiting(picture)))
+        tasks.go_on_with(picture.id)
+        self.assertEqual(self.jobs().count(), count)
+
+    def test_the_first_in_the_queue_is_made_first(self):
+        self.order()
+        second = self.order()
+        services.put_first(self.keeper, second.id)
+        first_job = self.jobs().order_by("-priority").first()
+        self.assertEqual(Chunk.objects.get(id=first_job.args["chunk_id"]).piece.of_id, second.id)
+
+    def test_nobody_waits_for_another_person(self):
+        self.order()
+        self.order()
+        hers = materials.create(self.stranger, self.material)
+        final = Final(width=48, height=32, noise=None, samples=12)
+        services.create(self.stranger, hers.id, self.material, self.stage, final)
+        ranks = {}
+        for job in self.jobs():
+            picture = Chunk.objects.get(id=job.args["chunk_id"]).piece.of
+            ranks.setdefault((picture.owner.username, picture.place), set()).add(job.priority)
+        self.assertEqual(sorted(map(tuple, ranks.values())), [(-1,), (0,), (0,)])
+
+
+class Files(FinalCase):
+    def test_what_it_is_made_of_can_be_made_again(self):
+        import OpenEXR
+
+        picture = self.order(by_light=True, smoothed=True, samples=16)
+        self.make_all(picture)
+        picture.refresh_from_db()
+        made = OpenEXR.File(default_storage.path(picture.exr.name))
+        layers = set(made.channels())
+        for name in (
+            "light_surround",
+            "as_rendered",
+            "albedo",
+            "normal.X",
+            "position.X",
+            "depth.Z",
+            "object_id.Y",
+            "noise.Y",
+        ):
+            self.assertIn(name, layers)
+        facts = json.loads(made.header()["comments"])
+        self.assertEqual(facts["material"], picture.material)
+        self.assertEqual(facts["final"]["seed"], 1)
+        with Image.open(default_storage.path(picture.png.name)) as png:
+            self.assertEqual(png.size, (48, 32))
+            self.assertEqual(json.loads(png.text["nineglass"])["stage"], picture.stage)
+        # Depth and place are of the camera and the form: the place in the middle lies as far away as its depth says.
+        depth, ids = made.channels()["depth.Z"].pixels, made.channels()["object_id.Y"].pixels
+        self.assertTrue((ids[16, 24] > 0) and np.isfinite(depth[16, 24]))
+        self.assertLess(depth[16, 24], depth[31, 0] + 100)
+
+
+class Strangers(FinalCase):
+    def test_they_reach_nothing(self):
+        picture = self.order()
+        self.make_all(picture)
+        other, own = Client(), Client()
+        other.force_login(self.stranger)
+        own.force_login(self.keeper)
+        self.assertEqual(other.get("/api/pictures").json(), [])
+        path = f"/api/pictures/{picture.id}"
+        for way in ("pause", "go-on", "first"):
+            self.assertEqual(other.post(f"{path}/{way}", "{}", "application/json").status_code, 404)
+        self.assertEqual(other.delete(path).status_code, 404)
+        line = own.get("/api/pictures").json()[0]
+        for name in ("preview", "exr", "png"):
+            self.assertEqual(other.get(line[name]).status_code, 404)
+            self.assertEqual(own.get(line[name]).status_code, 200)
+        body = {"material_id": str(self.kept.id), "final": {"width": 32, "height": 32}}
+        body |= {"material": self.kept.document, "stage": self.stage.model_dump(mode="json")}
+        self.assertEqual(other.post("/api/pictures", json.dumps(body), "application/json").status_code, 404)
+        self.assertEqual(own.post("/api/pictures", json.dumps(body), "application/json").status_code, 201)
+        body["final"] = {"width": 9000, "height": 32}
+        answer = own.post("/api/pictures", json.dumps(body), "application/json")
+        self.assertEqual((answer.status_code, answer.json()["faults"][0]["path"]), (422, "final.width"))

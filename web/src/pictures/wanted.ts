@@ -1,0 +1,69 @@
+/** How the next final picture is to be made, and what that takes. */
+import { create } from "zustand";
+import { persist } from "zustand/middleware";
+import { api, type Final, type FinalPicture, wordsOf } from "../api/client";
+import { queries } from "../api/queries";
+import { useDocuments } from "../bench/documents";
+import { useLive } from "../bench/live";
+import { tell } from "../ui/told";
+
+export const KEY = ["finals"];
+
+export type Wanted = Omit<Final, "height" | "format" | "version">;
+
+/** Kept in the browser: what was chosen last is what one goes on with. */
+export const useWanted = create<Wanted>()(
+  persist(
+    (): Wanted => ({
+      width: 1280,
+      noise: 0.02,
+      minutes: null,
+      samples: null,
+      most_bounces: 128,
+      smoothed: true,
+      by_light: false,
+      seed: 1,
+    }),
+    { name: "nineglass-final" },
+  ),
+);
+
+export const heightOf = (width: number, aspect: number) => Math.max(Math.round(width / aspect), 16);
+
+/** Seconds by what the picture on the bench takes, which uses both threads as a final does; undefined while it says too little. */
+export function estimatedSeconds(wanted: Wanted, aspect: number): number | undefined {
+  const { frame } = useLive.getState();
+  if (!frame || frame.coarse || frame.part || frame.samples < 4 || !frame.seconds) return undefined;
+  const pixels = wanted.width * heightOf(wanted.width, aspect);
+  const perSample = (frame.seconds / frame.samples) * (pixels / (frame.width * frame.height));
+  const found: number[] = [];
+  if (wanted.minutes) found.push(60 * wanted.minutes);
+  if (wanted.samples) found.push(perSample * wanted.samples);
+  if (wanted.noise && frame.noise)
+    found.push(perSample * frame.samples * Math.max((frame.noise / wanted.noise) ** 2, 0.1));
+  return found.length ? Math.min(...found) : undefined;
+}
+
+/** "40 s", "12 min", "3.5 h". */
+export function inWords(seconds: number): string {
+  if (seconds < 90) return `${Math.round(seconds)} s`;
+  if (seconds < 5400) return `${Math.round(seconds / 60)} min`;
+  return `${Number((seconds / 3600).toPrecision(2))} h`;
+}
+
+/** Put a final picture of what is on the bench into the queue. */
+export async function makeFinal(aspect: number): Promise<FinalPicture | undefined> {
+  const { id, material, stage } = useDocuments.getState();
+  const wanted = useWanted.getState();
+  const final: Final = {
+    format: "nineglass.final",
+    version: 1,
+    ...wanted,
+    height: heightOf(wanted.width, aspect),
+  };
+  const { data, error } = await api.POST("/api/pictures", { body: { material_id: id, material, stage, final } });
+  if (!data) tell(wordsOf(error));
+  else tell(`${data.name} is in the queue, ${final.width} by ${final.height}; Pictures shows how far it is.`);
+  queries.invalidateQueries({ queryKey: KEY });
+  return data as FinalPicture | undefined;
+}
