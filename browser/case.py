@@ -40,12 +40,19 @@ class BrowserCase(TransactionTestCase):
     makes_portraits = False
     """Whether pictures of materials are made behind."""
 
+    has_worker = False
+    """Whether a worker makes final pictures."""
+
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
         cls.files = tempfile.mkdtemp(prefix="nineglass-test-")
         cls.addClassCleanup(shutil.rmtree, cls.files, ignore_errors=True)
         cls.start_server()
+        if cls.has_worker:
+            worker = cls.start_worker()
+            cls.addClassCleanup(worker.wait)
+            cls.addClassCleanup(worker.kill)
         playwright = sync_playwright().start()
         cls.addClassCleanup(playwright.stop)
         cls.browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
@@ -55,8 +62,18 @@ class BrowserCase(TransactionTestCase):
         cls.addClassCleanup(os.environ.pop, "DJANGO_ALLOW_ASYNC_UNSAFE", None)
 
     @classmethod
+    def environment(cls) -> dict:
+        """Of processes that work on the test's database and files."""
+        return {**os.environ, "PGDATABASE": connection.settings_dict["NAME"], "NINEGLASS_LOCAL": cls.files}
+
+    @classmethod
+    def start_worker(cls, lanes: int = 2) -> subprocess.Popen:
+        command = [sys.executable, "manage.py", "work", "--lanes", str(lanes)]
+        return subprocess.Popen(command, cwd=settings.BASE_DIR, env=cls.environment(), stdin=subprocess.DEVNULL)
+
+    @classmethod
     def start_server(cls):
-        environment = {**os.environ, "PGDATABASE": connection.settings_dict["NAME"], "NINEGLASS_LOCAL": cls.files}
+        environment = cls.environment()
         environment["NINEGLASS_PORTRAITS"] = str(int(cls.makes_portraits))
         with socket.socket() as listener:
             listener.bind(("127.0.0.1", 0))

@@ -20,6 +20,7 @@ from pathlib import Path
 
 import numpy as np
 from bench_fibre import bench_fibre
+from bench_final import bench_final
 from bench_media import bench_media
 from bench_neighbours import bench_neighbours, bench_upload
 from bench_settle import bench_caustics, bench_filter, bench_settle
@@ -33,6 +34,10 @@ AIMS = {
     "trace.worst_vs_before": (1.1, 1.5),
     "trace.total_vs_intersect": (2.6, 1.9),
     "trace.build_1m_s_vs_reference": (1.3, 1.1),
+    "final.overhead_vs_core": (1.15, 1.05),
+    "final.two_workers_vs_one": (1.8, 1.95),
+    "final.live_beside_final_ms": (2, 1.3),
+    "final.memory_8k_mb": (3000, 1500),
     "loop.dial_to_pass_ms": (8, 3),
     "start.fresh_to_link_vs_build": (30, 15),
     "trace.two_threads_vs_one": (1.7, 1.9),
@@ -702,6 +707,7 @@ GROUPS = {
     "media": lambda: bench_media(document, interleaved),
     "fibre": lambda: bench_fibre(document),
     "trials": lambda: bench_trials(document, open_bench),
+    "final": lambda: bench_final(document, open_bench, _turns),
 }
 
 

@@ -3,7 +3,7 @@ from django.contrib.auth.views import LogoutView
 from django.urls import path
 from library.views import file_picture
 from materials.views import material_picture, proof_picture
-from pictures.views import final_file, final_preview
+from pictures.views import final_file, final_preview, final_turned
 from stages.views import stage_picture
 from trials.views import trial_picture, trial_table
 
@@ -26,6 +26,7 @@ urlpatterns = [
     path("trials/<uuid:trial_id>/table.csv", trial_table),
     path("pictures/<uuid:material_id>/", bench),
     path("pictures/<uuid:final_id>/preview.jpg", final_preview),
+    path("pictures/<uuid:final_id>/turned.jpg", final_turned),
     path("pictures/<uuid:final_id>/<str:name>", final_file),
     path("api/", api.urls),
 ]

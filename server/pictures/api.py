@@ -1,16 +1,24 @@
 from datetime import datetime
 from pathlib import Path
+from typing import Annotated
 from uuid import UUID
 
 from library.api import FaultsOut
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
+from nineglass.documents.lights import Gain
 from ninja import Router, Schema
+from pydantic import Field
 
 from pictures import making, services
 from pictures.models import FinalPicture
 
 router = Router(tags=["pictures"])
+
+
+class LightOut(Schema):
+    id: str
+    name: str
 
 
 class FinalOut(Schema):
@@ -28,7 +36,10 @@ class FinalOut(Schema):
     noise: float | None
     spent_s: float
     left_s: float | None
-    lights: list[str]
+    lights: list[LightOut]
+    gains: dict[str, Gain]
+    turns: bool
+    """Whether its lights can be turned."""
     preview: str | None
     exr: str | None
     png: str | None
@@ -49,6 +60,10 @@ class FinalOut(Schema):
     @staticmethod
     def resolve_left_s(picture: FinalPicture) -> float | None:
         return making.time_left_s(picture) if picture.state == services.State.UNDER_WAY else None
+
+    @staticmethod
+    def resolve_turns(picture: FinalPicture) -> bool:
+        return bool(picture.by_light.name)
 
     @staticmethod
     def resolve_preview(picture: FinalPicture) -> str | None:
@@ -103,6 +118,33 @@ def go_on(request, picture_id: UUID, payload: GoOnIn):
 @router.post("{uuid:picture_id}/first", response=FinalOut)
 def put_first(request, picture_id: UUID):
     return services.put_first(request.user, picture_id)
+
+
+Share = Annotated[float, Field(ge=0, le=1e6)]
+
+
+class GainsIn(Schema):
+    """By how much each light is stronger, by its id, in linear Rec.709."""
+
+    gains: dict[str, tuple[Share, Share, Share]] = Field(max_length=16)
+
+
+@router.post("{uuid:picture_id}/lights", response={200: FinalOut, 422: FaultsOut})
+def turn_lights(request, picture_id: UUID, payload: GainsIn):
+    """Keep lights as they are turned; the files of a picture that is done are made anew."""
+    return 200, services.turn_lights(request.user, picture_id, payload.gains)
+
+
+class BothDocuments(Schema):
+    material: documents.Material
+    stage: documents.Stage
+
+
+@router.post("{uuid:picture_id}/taken-over", response={200: BothDocuments, 422: FaultsOut})
+def take_over(request, picture_id: UUID, payload: BothDocuments):
+    """A material and its stage, lit as the picture is turned now."""
+    material, stage = services.taken_over(request.user, picture_id, payload.material, payload.stage)
+    return 200, {"material": material, "stage": stage}
 
 
 @router.delete("{uuid:picture_id}", response={204: None})

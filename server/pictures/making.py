@@ -4,23 +4,28 @@ All state is in the database and in files that it names, so that whatever is kil
 attempt is told when it is taken, and a result of an older attempt, or of a chunk that is merged already, is thrown away.
 """
 
+import io
 import logging
 import tempfile
 import time
 import uuid
 from collections.abc import Callable
+from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import timedelta
 from pathlib import Path
 
+import numpy as np
+from config.errors import logged
 from django.core.files.base import ContentFile, File
 from django.core.files.storage import default_storage
-from django.db import transaction
-from django.db.models import Q, Sum
+from django.db import connection, transaction
+from django.db.models import F, Q
 from django.utils import timezone
 from library.kept_pictures import keep_picture
 from nineglass.describe import Refused
 from nineglass.documents.final import Final
+from nineglass.documents.lights import Gain
 from nineglass.documents.model import Material, Stage, read
 from nineglass.finals.plan import samples_of_chunk, tiles_of
 
@@ -36,6 +41,9 @@ STOPPED_ASKED_S = 1.0
 
 LOOK_EVERY_S, LOOK_SHARE = 6.0, 12.0
 """A picture is looked at after so long at the earliest, and so that looking takes no more than this share (one in so many) of the time."""
+
+MOST_DEATHS = 8
+"""Workers that may end over one chunk before its picture is set aside."""
 
 UNDER_WAY = FinalPicture.State.UNDER_WAY
 
@@ -104,7 +112,11 @@ def take(chunk_id: int) -> Chunk | None:
             return None
         chunk.attempt, chunk.taken_at = chunk.attempt + 1, timezone.now()
         chunk.save(update_fields=["attempt", "taken_at"])
-    return Chunk.objects.select_related("piece__of").get(id=chunk_id)
+        chunk = Chunk.objects.select_related("piece__of").get(id=chunk_id)
+    if chunk.attempt - chunk.given_back > MOST_DEATHS:
+        fail(chunk.piece.of, f"{MOST_DEATHS} workers ended over a part of it.")
+        return None
+    return chunk
 
 
 def put_in(chunk: Chunk, sums: bytes, worked_s: float) -> bool:
@@ -193,12 +205,16 @@ class Lane:
             about = (str(picture.id), told.final, told.material, told.stage)
             film = self._maker.make(*about, chunk.piece.light, chunk.piece.tile, chunk.number, stopped)
         except Interrupted:
+            Chunk.objects.filter(id=chunk.id, attempt=chunk.attempt).update(given_back=F("given_back") + 1)
             return False
         except Refused as refused:
             fail(picture, "\n".join(fault.line() for fault in refused.faults))
             return False
         except MemoryError:
             fail(picture, "There is not enough memory for it; make it smaller.")
+            return False
+        except Exception as error:
+            fail(picture, f"This went wrong; the log has it as {logged(log, error, f'chunk {chunk_id}')}.")
             return False
         return put_in(chunk, to_bytes(film), time.monotonic() - began)
 
@@ -209,8 +225,28 @@ def fail(picture: FinalPicture, says: str) -> None:
     )
 
 
+@contextmanager
+def only_one_looks(picture_id):
+    """Yields whether nobody else looks at a picture; a process that is killed looks no longer."""
+    key = uuid.UUID(str(picture_id)).int % 2**62
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_try_advisory_lock(%s)", [key])
+        [mine] = cursor.fetchone()
+        try:
+            yield mine
+        finally:
+            if mine:
+                cursor.execute("SELECT pg_advisory_unlock(%s)", [key])
+
+
 def look_if_due(picture_id) -> None:
     """Put the picture together as far as it is, tell its noise, and end it when it has come as far as it was to."""
+    with only_one_looks(picture_id) as mine:
+        if mine:
+            _look_if_due(picture_id)
+
+
+def _look_if_due(picture_id) -> None:
     due = timezone.now() - timedelta(seconds=LOOK_EVERY_S)
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
@@ -247,18 +283,52 @@ def look(picture: FinalPicture, is_complete: bool) -> None:
     whole = whole_of(picture, told)
     shown, noise = whole.handed_out()
     preview = keep_picture("previews", encoded(whole.preview(shown, told.stage.view), "JPEG", quality=88), "jpg")
+    by_light = _keep_small(picture, whole) if told.final.by_light else ""
     target = told.final.noise
     is_complete = is_complete or (noise is not None and target is not None and noise <= target)
-    about = {"preview": preview, "noise": noise, "look_s": time.monotonic() - began}
+    about = {"preview": preview, "by_light": by_light, "noise": noise, "look_s": time.monotonic() - began}
     if is_complete:
         about |= _finished(picture, told, whole)
     with transaction.atomic():
         now = FinalPicture.objects.select_for_update().filter(id=picture.id).first()
         if now is None or now.state != UNDER_WAY:
             return
-        if now.noise_then is None and noise is not None:
-            about |= {"noise_then": noise, "work_then": worked_s(now)}
         FinalPicture.objects.filter(id=picture.id).update(**about)
+    throw_away({now.by_light.name, *((now.exr.name, now.png.name) if is_complete else ())})
+
+
+def _keep_small(picture: FinalPicture, whole) -> str:
+    """Every light by itself, small, (lights, h, w, 3) half precision, under a name."""
+    out = io.BytesIO()
+    np.save(out, np.stack(whole.small_lights()).astype(np.float16))
+    return default_storage.save(f"finals/{picture.id}/{uuid.uuid4().hex}.npy", ContentFile(out.getvalue()))
+
+
+def turned(picture: FinalPicture, gains: dict[str, Gain]) -> bytes:
+    """JPEG: the small picture with its lights turned."""
+    from nineglass.picture.display import encoded
+    from nineglass.picture.views import VIEWS
+
+    lights = np.load(io.BytesIO(_read(picture.by_light.name)), allow_pickle=False).astype(np.float32)
+    own = np.array([gains.get(one["id"], (1, 1, 1)) for one in picture.lights], np.float32)
+    linear = np.einsum("lhwc,lc->hwc", lights, own)
+    return encoded(VIEWS[picture.stage.get("view", "plain")](linear, picture.exposure), "JPEG", quality=88)
+
+
+def hand_out_anew(picture_id) -> None:
+    """Make what is handed out of a picture that is done again, with its lights as they are turned now."""
+    picture = FinalPicture.objects.filter(id=picture_id, state=FinalPicture.State.DONE).first()
+    if picture is None:
+        return
+    told = Documents.of(picture)
+    names = _files_of(picture, told, whole_of(picture, told))
+    FinalPicture.objects.filter(id=picture_id).update(**names)
+    throw_away({picture.exr.name, picture.png.name})
+
+
+def throw_away(names: set[str]) -> None:
+    for name in names - {""}:
+        default_storage.delete(name)
 
 
 def whole_of(picture: FinalPicture, told: Documents):
@@ -266,15 +336,33 @@ def whole_of(picture: FinalPicture, told: Documents):
     from nineglass.finals.sums import from_bytes
     from nineglass.finals.whole import Whole
 
-    whole = Whole(told.final, picture.lights, picture.exposure)
+    lights = [(one["name"], picture.gains.get(one["id"], (1, 1, 1))) for one in picture.lights]
+    whole = Whole(told.final, lights, picture.exposure)
     tiles = tiles_of(told.final)
     for piece in picture.pieces.exclude(sums=""):
-        whole.put(piece.light, piece.tile, from_bytes(tiles[piece.tile], _read(piece.sums.name)))
+        whole.put(piece.light, piece.tile, from_bytes(tiles[piece.tile], _sums_of(piece)))
     return whole
 
 
+def _sums_of(piece: Piece) -> bytes:
+    """The sums of a piece as they are now: between the row and its file the next chunk may be merged."""
+    while True:
+        try:
+            return _read(piece.sums.name)
+        except FileNotFoundError:
+            before = piece.sums.name
+            piece.refresh_from_db()
+            if piece.sums.name == before:
+                raise
+
+
 def _finished(picture: FinalPicture, told: Documents, whole) -> dict:
-    """The files of a picture that is done."""
+    files = _files_of(picture, told, whole)
+    return {**files, "state": FinalPicture.State.DONE, "spent_s": spent_s(picture), "resumed_at": None}
+
+
+def _files_of(picture: FinalPicture, told: Documents, whole) -> dict:
+    """Names of the files that are handed out."""
     from nineglass.finals.whole import write_files
 
     with tempfile.TemporaryDirectory() as folder:
@@ -283,12 +371,7 @@ def _finished(picture: FinalPicture, told: Documents, whole) -> dict:
             with path.open("rb") as file:
                 ending = path.suffix[1:]
                 names[ending] = default_storage.save(f"finals/{picture.id}/{uuid.uuid4().hex}.{ending}", File(file))
-    return {**names, "state": FinalPicture.State.DONE, "spent_s": spent_s(picture), "resumed_at": None}
-
-
-def worked_s(picture: FinalPicture) -> float:
-    """What all workers have worked on it."""
-    return picture.pieces.aggregate(all=Sum("worked_s"))["all"] or 0.0
+    return names
 
 
 def time_left_s(picture: FinalPicture) -> float | None:
@@ -306,10 +389,9 @@ def time_left_s(picture: FinalPicture) -> float | None:
     return max(0.0, min(found)) if found else None
 
 
-def forget_files(picture: FinalPicture) -> None:
-    """Remove every file of a picture."""
-    names = {picture.exr.name, picture.png.name}
+def files_of(picture: FinalPicture) -> set[str]:
+    """Every file of a picture alone."""
+    names = {picture.exr.name, picture.png.name, picture.by_light.name}
     names |= set(picture.pieces.values_list("sums", flat=True))
     names |= set(Chunk.objects.filter(piece__of=picture).values_list("sums", flat=True))
-    for name in names - {""}:
-        default_storage.delete(name)
+    return names - {""}

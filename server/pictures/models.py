@@ -31,14 +31,15 @@ class FinalPicture(models.Model):
     spent_s = models.FloatField(default=0)
     """How long it was under way before."""
     lights = models.JSONField(default=list)
-    """Names of what is made by itself."""
+    """Id and name of what is made by itself."""
+    gains = models.JSONField(default=dict)
+    """By how much a light is turned after it was made, [r, g, b] by its id; as it was made when not given."""
     exposure = models.FloatField(default=0)
     noise = models.FloatField(null=True)
-    noise_then = models.FloatField(null=True)
-    """The first noise that was told this time, and how much work it was after: what the time left is told from."""
-    work_then = models.FloatField(default=0)
     says = models.TextField(default="")
     preview = models.FileField(default="", blank=True)
+    by_light = models.FileField(default="", blank=True)
+    """Each light by itself, small and smoothed, to be turned at once."""
     looked_at = models.DateTimeField(null=True)
     look_s = models.FloatField(default=0)
     exr = models.FileField(default="", blank=True)
@@ -72,6 +73,8 @@ class Chunk(models.Model):
     number = models.PositiveIntegerField()
     attempt = models.PositiveIntegerField(default=0)
     """How often it was taken; only what the last one made counts."""
+    given_back = models.PositiveIntegerField(default=0)
+    """How often of these it was given back, as the picture was not wanted for a while."""
     taken_at = models.DateTimeField(null=True)
     sums = models.FileField(default="", blank=True)
     """When it is made, until it is merged."""

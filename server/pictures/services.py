@@ -12,11 +12,11 @@ from nineglass.catalogue import CAMERAS
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
-from nineglass.documents.lights import parts_of
+from nineglass.documents.lights import Gain, parts_of, relit
 from nineglass.finals.plan import tiles_of
 
 from pictures import tasks
-from pictures.making import forget_files, spent_s
+from pictures.making import files_of, spent_s, throw_away
 from pictures.models import FinalPicture, Piece
 
 State = FinalPicture.State
@@ -42,7 +42,7 @@ def create(
             final=final.model_dump(mode="json"),
             place=last + 1,
             resumed_at=timezone.now(),
-            lights=[one.name for one in parts],
+            lights=[{"id": one.id, "name": one.name} for one in parts],
             exposure=(CAMERAS.kinds[stage.camera.kind].defaults() | stage.camera.dials)["exposure"],
         )
         tiles = range(len(tiles_of(final)))
@@ -77,10 +77,26 @@ def go_on(owner, picture_id: UUID, noise: float | None, minutes: float | None, s
         if picture.state != State.UNDER_WAY:
             picture.resumed_at = timezone.now()
         picture.state, picture.says, picture.looked_at = State.UNDER_WAY, "", None
-        picture.final, picture.noise_then = final.model_dump(mode="json"), None
+        picture.final = final.model_dump(mode="json")
         picture.save()
     tasks.go_on_with(picture.id)
     return picture
+
+
+def turn_lights(owner, picture_id: UUID, gains: dict[str, Gain]) -> FinalPicture:
+    """Turn lights of a picture that was made light by light; what is handed out is made anew. Raises Refused."""
+    picture = get(owner, picture_id)
+    known = {one["id"] for one in picture.lights}
+    if wrong := sorted(set(gains) - known):
+        raise Refused([Fault(f"gains.{wrong[0]}", "there is no such light", ", ".join(sorted(known)), "Remove it.")])
+    FinalPicture.objects.filter(id=picture.id).update(gains=gains)
+    tasks.hand_out_anew(picture.id)
+    return get(owner, picture_id)
+
+
+def taken_over(owner, picture_id: UUID, material: documents.Material, stage: documents.Stage) -> tuple:
+    """The material and stage with their lights as they were turned on a picture."""
+    return relit(material, stage, {name: tuple(gain) for name, gain in get(owner, picture_id).gains.items()})
 
 
 def put_first(owner, picture_id: UUID) -> FinalPicture:
@@ -95,7 +111,11 @@ def put_first(owner, picture_id: UUID) -> FinalPicture:
 
 def remove(owner, picture_id: UUID) -> None:
     """Cancel a picture and throw away what was made of it."""
-    picture = get(owner, picture_id)
-    forget_files(picture)
-    picture.delete()
+    with transaction.atomic():
+        # Locked in the order in which everybody locks: the picture, its pieces, their chunks.
+        picture = get_object_or_404(FinalPicture.objects.select_for_update(), owner=owner, id=picture_id)
+        list(picture.pieces.select_for_update().order_by("id"))
+        files = files_of(picture)
+        picture.delete()
+    throw_away(files)
     tasks.put_in_order(owner)

@@ -1,14 +1,17 @@
 """The jobs of workers, kept in the database by `procrastinate`: one for each chunk that is to be made, and one that mends what was left lying."""
 
+import contextlib
 import threading
 from datetime import timedelta
 
-from django.db import transaction
+from django.core.exceptions import ObjectDoesNotExist
+from django.db import IntegrityError, transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 from procrastinate.exceptions import AlreadyEnqueued
 
+from pictures import making
 from pictures.making import Lane, look_if_due, plan, rank_of
 from pictures.models import Chunk, FinalPicture
 
@@ -24,9 +27,26 @@ _own = threading.local()
 def make_chunk(context, chunk_id: int) -> None:
     lane = vars(_own).setdefault("lane", Lane())
     picture_id = Chunk.objects.filter(id=chunk_id).values_list("piece__of", flat=True).first()
-    if picture_id and lane.make(chunk_id, context.should_abort):
-        look_if_due(picture_id)
-        _plan(picture_id)
+    try:
+        if picture_id and lane.make(chunk_id, context.should_abort):
+            look_if_due(picture_id)
+            _plan(picture_id)
+    except (OSError, ObjectDoesNotExist, IntegrityError):
+        # A picture that was removed meanwhile takes its files and rows along.
+        if FinalPicture.objects.filter(id=picture_id).exists():
+            raise
+
+
+@app.task(name="hand_out", queue=QUEUE)
+def hand_out(picture_id: str) -> None:
+    making.hand_out_anew(picture_id)
+
+
+def hand_out_anew(picture_id) -> None:
+    """Have the files of a picture that is done made again; before all chunks."""
+    lock = f"hand out {picture_id}"
+    with contextlib.suppress(AlreadyEnqueued), transaction.atomic():
+        hand_out.configure(lock=lock, queueing_lock=lock, priority=1).defer(picture_id=str(picture_id))
 
 
 @app.periodic(cron="*/5 * * * * *")
@@ -73,8 +93,5 @@ def _plan(picture_id) -> None:
 
 def _defer(chunk_id: int, rank: int) -> None:
     lock = f"chunk {chunk_id}"
-    try:
-        with transaction.atomic():
-            make_chunk.configure(lock=lock, queueing_lock=lock, priority=-rank).defer(chunk_id=chunk_id)
-    except AlreadyEnqueued:
-        pass
+    with contextlib.suppress(AlreadyEnqueued), transaction.atomic():
+        make_chunk.configure(lock=lock, queueing_lock=lock, priority=-rank).defer(chunk_id=chunk_id)

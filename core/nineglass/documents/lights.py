@@ -1,17 +1,19 @@
-"""A stage lit by one of its lights at a time: what each gives by itself adds up to what all give together."""
+"""A stage lit by one of its lights at a time, and by all of them stronger or weaker: what each gives by itself adds up to what all give together."""
 
 from dataclasses import dataclass
 
-from nineglass.catalogue import BANDS, LAMPS
-from nineglass.documents.model import Material, Part, Stage
+from nineglass.catalogue import BANDS, LAMPS, SURROUNDS
+from nineglass.documents.model import Material, Part, Stage, Wire
 
 DARK = Part(kind="plain", dials={"color": [0.0, 0.0, 0.0], "strength": 0.0})
 SURROUND, GLOW = "surround", "glow"
-GLOWS_BY = "emission_luminance"
-"""The dial of a band by which it gives light of its own."""
+BRIGHT_BY = ("power", "irradiance", "strength", "emission_luminance")
+"""The dials by which lamps, surrounds and bands give light of their own; each has one at most."""
 
-LAMP_GLOWS_BY = "power"
-"""The same of every lamp."""
+COLORED_BY = ("color", "emission_color")
+
+Gain = tuple[float, float, float]
+"""By how much light is stronger, in linear Rec.709."""
 
 
 @dataclass(frozen=True)
@@ -44,10 +46,50 @@ def lights_of(material: Material, stage: Stage) -> list[Light]:
     return found
 
 
+def relit(material: Material, stage: Stage, gains: dict[str, Gain]) -> tuple[Material, Stage]:
+    """The documents with lights stronger or weaker, by their ids. The surround takes no colour: the mean of its gain."""
+    lamps = [_brighter(lamp, LAMPS, gains.get(lamp.id)) for lamp in stage.lamps]
+    around = gains.get(SURROUND)
+    grey = around and (sum(around) / 3,) * 3
+    names = [name for name in ("light", "second", "reflections", "camera") if getattr(stage.surround, name)]
+    parts = {name: _brighter(getattr(stage.surround, name), SURROUNDS, grey) for name in names}
+    changed = stage.model_copy(update={"lamps": lamps, "surround": stage.surround.model_copy(update=parts)})
+    glow = gains.get(GLOW)
+    return _glowing(material, glow), _with_worn(changed, lambda one: _glowing(one, glow))
+
+
+def bright_by(dials) -> str:
+    """The dial of some by which there is light."""
+    return next(name for name in BRIGHT_BY if name in dials)
+
+
+def _brighter(part, kinds, gain: Gain | None):
+    """A lamp, surround or band with its light times a gain."""
+    if gain is None or gain == (1, 1, 1):
+        return part
+    kind = kinds.kinds[part.kind]
+    own, most = kind.defaults() | part.dials, max(gain)
+    name = bright_by(kind.dials)
+    dials = {name: min(own[name] * most, kind.dials[name].hard_high)}
+    colored = next((one for one in COLORED_BY if one in kind.dials), None)
+    if colored and most > 0 and min(gain) < most:
+        dials[colored] = [v * g / most for v, g in zip(own[colored], gain, strict=True)]
+    return part.model_copy(update={"dials": part.dials | dials})
+
+
+def _glowing(material: Material, gain: Gain | None) -> Material:
+    """The material with what glows of it times a gain; a wire into its luminance is left as it is."""
+    ids = _light_bands(material)
+    bands = [_brighter(band, BANDS, gain) if band.id in ids else band for band in material.section.bands]
+    return material.model_copy(update={"section": material.section.model_copy(update={"bands": bands})})
+
+
 def _off(stage: Stage, kept: str | None) -> list:
     """The lamps but for one give no light; they stay where they are, and hide what is behind them."""
     return [
-        lamp if lamp.id == kept else lamp.model_copy(update={"dials": lamp.dials | {LAMP_GLOWS_BY: 0.0}})
+        lamp
+        if lamp.id == kept
+        else lamp.model_copy(update={"dials": lamp.dials | {bright_by(LAMPS.kinds[lamp.kind].dials): 0.0}})
         for lamp in stage.lamps
     ]
 
@@ -63,7 +105,10 @@ def _worn(stage: Stage) -> list[Material]:
 
 
 def _light_bands(material: Material) -> set[str]:
-    return {band.id for band in material.section.bands if GLOWS_BY in BANDS.kinds[band.kind].dials}
+    return {band.id for band in material.section.bands if not LUMINANCE.isdisjoint(BANDS.kinds[band.kind].dials)}
+
+
+LUMINANCE = frozenset({"emission_luminance"})
 
 
 def _glows(material: Material) -> bool:
@@ -74,26 +119,20 @@ def _glows(material: Material) -> bool:
 def _without_glow(material: Material) -> Material:
     """The same matter, of which nothing glows."""
     ids = _light_bands(material)
-    if not ids:
-        return material
-    bands = [
-        band.model_copy(update={"dials": band.dials | {GLOWS_BY: 0.0}}) if band.id in ids else band
-        for band in material.section.bands
-    ]
-    wires = [wire for wire in material.wires if not (wire.target.part in ids and wire.target.dial == GLOWS_BY)]
-    return material.model_copy(update={"section": material.section.model_copy(update={"bands": bands}), "wires": wires})
+
+    def stays(wire: Wire) -> bool:
+        return wire.target.part not in ids or wire.target.dial not in LUMINANCE
+
+    dimmed = _glowing(material, (0.0, 0.0, 0.0))
+    return dimmed.model_copy(update={"wires": [wire for wire in material.wires if stays(wire)]})
 
 
 def _with_worn(stage: Stage, change) -> Stage:
+    def changed(wear):
+        return wear.model_copy(update={"material": wear.material and change(wear.material)})
+
     objects = [
-        one.model_copy(
-            update={
-                "wears": {
-                    part: wear.model_copy(update={"material": wear.material and change(wear.material)})
-                    for part, wear in one.wears.items()
-                }
-            }
-        )
+        one.model_copy(update={"wears": {part: changed(wear) for part, wear in one.wears.items()}})
         for one in stage.objects
     ]
     return stage.model_copy(update={"objects": objects})

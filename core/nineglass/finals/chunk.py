@@ -1,7 +1,7 @@
 """One chunk of a final picture, made by one worker on one thread, so that it is the same bit for bit whoever makes it."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from nineglass.documents.final import Final
 from nineglass.documents.lights import parts_of
@@ -22,7 +22,9 @@ class Maker:
     """Makes chunks; the scene of a picture is built once. One at a time."""
 
     tracer: Tracer
-    _built: tuple = ()
+    _key: str = ""
+    _built: dict[int, Set] = field(default_factory=dict)
+    """Of the picture under way, by light."""
 
     def make(
         self,
@@ -52,8 +54,10 @@ class Maker:
         return film
 
     def _set(self, key: str, final: Final, material: Material, stage: Stage, light: int) -> Set:
-        if not self._built or self._built[0] != (key, light):
+        if self._key != key:
+            self._key, self._built = key, {}
+        if light not in self._built:
             part = parts_of(material, stage, final.by_light)[light]
-            before = self._built[1] if self._built and self._built[0][0] == key else None
-            self._built = (key, light), build_set(part.material, part.stage, final.width / final.height, before=before)
-        return self._built[1]
+            before = next(iter(self._built.values()), None)
+            self._built[light] = build_set(part.material, part.stage, final.width / final.height, before=before)
+        return self._built[light]

@@ -11,9 +11,6 @@ TILE_PIXELS = 1_500_000
 CHUNK_PATHS = 4_000_000
 """Samples of all pixels that a chunk is about; some tens of seconds of work."""
 
-FIRST = (1, 1, 2)
-"""Samples of the first chunks, so that there soon is something to look at."""
-
 
 @dataclass(frozen=True)
 class Tile:
@@ -47,8 +44,10 @@ def tiles_of(final: Final) -> list[Tile]:
 def samples_of_chunk(final: Final, tile: Tile, number: int) -> tuple[int, int]:
     """(first sample, samples) of a chunk of a tile; the same whoever makes it, and whenever. None are left where the final has all it is to have."""
     usual = max(2, CHUNK_PATHS // (tile.width * tile.height) // 2 * 2)
-    if number < len(FIRST):
-        first, samples = sum(FIRST[:number]), FIRST[number]
+    # One sample, and then as many as there are already, so that there soon is something to look at, until a chunk is long enough.
+    doublings = usual.bit_length()
+    if number < doublings:
+        first, samples = (2**number) // 2, max(2**number // 2, 1)
     else:
-        first, samples = sum(FIRST) + (number - len(FIRST)) * usual, usual
+        first, samples = 2 ** (doublings - 1) + (number - doublings) * usual, usual
     return first, max(min(samples, (final.samples or MOST_SAMPLES) - first), 0)

@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from nineglass.documents.final import Final
+from nineglass.documents.lights import Gain
 from nineglass.documents.model import Material, Stage
 from nineglass.finals.plan import tiles_of
 from nineglass.picture.denoise import denoised
@@ -26,11 +27,11 @@ class Whole:
     """The picture as far as its sums are given; a tile without any is black."""
 
     final: Final
-    lights: list[str]
-    """Names of what is made by itself."""
+    lights: list[tuple[str, Gain]]
+    """Name of what is made by itself, and by how much it is turned."""
     exposure: float
     rgb: list[np.ndarray] = field(init=False)
-    """Of each light, (h, w, 3) linear."""
+    """Of each light as it was made, (h, w, 3) linear."""
     halves: list[np.ndarray] = field(init=False)
     """Of all light, two pictures of half of the samples each."""
     alpha: np.ndarray = field(init=False)
@@ -50,9 +51,10 @@ class Whole:
         """Put in the sums of a tile, of one light."""
         place = tiles_of(self.final)[tile]
         here = (slice(place.top, place.top + place.height), slice(place.left, place.left + place.width))
+        gain = np.array(self.lights[light][1])
         self.rgb[light][here] = film.rgb()
         for half, own in zip(self.halves, film.halves(), strict=True):
-            half[here] += own
+            half[here] += own * gain
         counts = film.counts.reshape(place.height, place.width)
         if light == 0:
             self.alpha[here], self.samples[here] = film.alpha(), counts
@@ -61,8 +63,11 @@ class Whole:
 
     @property
     def beauty(self) -> np.ndarray:
-        """All lights together, (h, w, 3)."""
-        return np.sum(self.rgb, axis=0)
+        """All lights together as they are turned, (h, w, 3)."""
+        return np.sum([self.turned(light) for light in range(len(self.lights))], axis=0)
+
+    def turned(self, light: int) -> np.ndarray:
+        return self.rgb[light] * np.array(self.lights[light][1], np.float32)
 
     def guidance(self) -> tuple[np.ndarray, np.ndarray] | None:
         """Colour within 1, and normal, (h, w, 3) each."""
@@ -90,10 +95,17 @@ class Whole:
 
     def preview(self, picture: np.ndarray, view: str) -> np.ndarray:
         """(h, w, 3) uint8, small."""
+        return VIEWS[view](self.small(picture).astype(np.float32), self.exposure)
+
+    def small_lights(self) -> list[np.ndarray]:
+        """Every light by itself as it was made, (h, w, 3) linear, small, and smoothed as the picture is: they add up to it, but for that."""
+        return [self.small(denoised(rgb) if self.final.smoothed else rgb) for rgb in self.rgb]
+
+    @staticmethod
+    def small(picture: np.ndarray) -> np.ndarray:
         step = max(1, -(-max(picture.shape[:2]) // PREVIEW_SIDE))
         high, wide = (size // step * step for size in picture.shape[:2])
-        small = picture[:high, :wide].reshape(high // step, step, wide // step, step, 3).mean(axis=(1, 3))
-        return VIEWS[view](small.astype(np.float32), self.exposure)
+        return picture[:high, :wide].reshape(high // step, step, wide // step, step, 3).mean(axis=(1, 3))
 
     def noise_map(self) -> np.ndarray:
         """(h, w) how far each pixel is from settled, over the level of the picture."""
@@ -109,10 +121,10 @@ def layers_of(whole: Whole, material: Material, stage: Stage, picture: np.ndarra
         layers["as_rendered"] = whole.beauty
     if final.by_light:
         names = {}
-        for name, rgb in zip(whole.lights, whole.rgb, strict=True):
+        for light, (name, _) in enumerate(whole.lights):
             word = "light_" + "".join(c if c.isalnum() else "_" for c in name.lower())
             names[word] = names.get(word, 0) + 1
-            layers[word if names[word] == 1 else f"{word}_{names[word]}"] = rgb
+            layers[word if names[word] == 1 else f"{word}_{names[word]}"] = whole.turned(light)
     guidance = whole.guidance()
     if guidance is not None:
         layers["albedo"], layers["normal"] = guidance

@@ -1,9 +1,11 @@
 """Final pictures: chunks that count once, in their order, whoever makes them and whatever is killed."""
 
+import io
 import json
 import shutil
 import tempfile
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from django.conf import settings
@@ -90,7 +92,7 @@ class Sums(FinalCase):
         picture = self.order(by_light=True, samples=32)
         self.make_all(picture)
         picture.refresh_from_db()
-        self.assertEqual(picture.lights[-1], "Surround")
+        self.assertEqual(picture.lights[-1]["name"], "Surround")
         whole = making.whole_of(picture, making.Documents.of(picture))
         np.testing.assert_allclose(whole.beauty, sum(rgb.astype(float) for rgb in whole.rgb), rtol=1e-6, atol=1e-7)
         self.assertGreater(min(float(rgb.mean()) for rgb in whole.rgb), 0)
@@ -116,6 +118,31 @@ class Sums(FinalCase):
         self.assertEqual(Piece.objects.get(id=piece.id).samples, 1)
         self.make_all(picture)
         np.testing.assert_array_equal(self.sums(FinalPicture.objects.get(id=picture.id)).counts, 12)
+
+    def test_a_picture_over_which_workers_end_is_set_aside(self):
+        picture = self.order()
+        chunk = self.waiting(picture)[0]
+        for _ in range(making.MOST_DEATHS):
+            self.assertIsNotNone(making.take(chunk))
+        self.assertIsNone(making.take(chunk))
+        picture.refresh_from_db()
+        self.assertEqual(picture.state, State.FAILED)
+
+    def test_one_that_was_given_back_is_not_held_against_it(self):
+        picture = self.order()
+        chunk, lane = self.waiting(picture)[0], making.Lane()
+        with mock.patch.object(making, "STOPPED_ASKED_S", 0.0):
+            for _ in range(making.MOST_DEATHS + 2):
+                self.assertFalse(lane.make(chunk, lambda: True))
+        self.assertTrue(lane.make(chunk))
+
+    def test_an_unforeseen_error_ends_the_picture_and_says_its_number(self):
+        picture = self.order()
+        breaks = mock.patch("nineglass.finals.chunk.Maker.make", side_effect=ZeroDivisionError)
+        with breaks, self.assertLogs("pictures.making", "ERROR"):
+            self.assertFalse(making.Lane().make(self.waiting(picture)[0]))
+        picture.refresh_from_db()
+        self.assertIn("the log has it as", picture.says)
 
     def test_what_comes_before_its_turn_waits(self):
         picture = self.order()
@@ -240,6 +267,42 @@ class Files(FinalCase):
         depth, ids = made.channels()["depth.Z"].pixels, made.channels()["object_id.Y"].pixels
         self.assertTrue((ids[16, 24] > 0) and np.isfinite(depth[16, 24]))
         self.assertLess(depth[16, 24], depth[31, 0] + 100)
+
+
+class Turned(FinalCase):
+    def test_lights_are_turned_at_once_handed_out_so_and_taken_over(self):
+        own, other = Client(), Client()
+        own.force_login(self.keeper)
+        other.force_login(self.stranger)
+        self.material = documents.read(documents.Material, demo("copper-pan"))
+        picture = self.order(by_light=True)
+        self.make_all(picture)
+        path = f"/pictures/{picture.id}/turned.jpg"
+
+        def mean(query: str) -> np.ndarray:
+            answer = own.get(f"{path}?{query}")
+            return np.asarray(Image.open(io.BytesIO(answer.content)), float).mean(axis=(0, 1))
+
+        dark, red = mean("window=0,0,0&surround=0,0,0"), mean("window=0,0,0&surround=1,0,0")
+        self.assertLess(dark.max(), 4)
+        self.assertGreater(red[0], 3 * red[2])
+        self.assertEqual(own.get(f"{path}?window=no").status_code, 400)
+        self.assertEqual(other.get(path).status_code, 404)
+        before = making.whole_of(picture, making.Documents.of(picture))
+        gains = {"gains": {"window": [0.5, 0.5, 0.5]}}
+        turn = f"/api/pictures/{picture.id}/lights"
+        self.assertEqual(own.post(turn, json.dumps(gains), "application/json").status_code, 200)
+        self.assertEqual(own.post(turn, '{"gains": {"sun": [1, 1, 1]}}', "application/json").status_code, 422)
+        self.assertEqual(other.post(turn, json.dumps(gains), "application/json").status_code, 404)
+        old = FinalPicture.objects.get(id=picture.id).exr.name
+        making.hand_out_anew(picture.id)
+        picture.refresh_from_db()
+        self.assertNotEqual(picture.exr.name, old)
+        after = making.whole_of(picture, making.Documents.of(picture))
+        np.testing.assert_allclose(after.beauty, 0.5 * before.rgb[0] + before.rgb[1], rtol=1e-5, atol=1e-7)
+        both = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
+        taken = own.post(f"/api/pictures/{picture.id}/taken-over", json.dumps(both), "application/json").json()
+        self.assertEqual(taken["stage"]["lamps"][0]["dials"]["power"], self.stage.lamps[0].dials["power"] / 2)
 
 
 class Strangers(FinalCase):

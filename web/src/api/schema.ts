@@ -517,6 +517,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/lights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Turn Lights
+         * @description Keep lights as they are turned; the files of a picture that is done are made anew.
+         */
+        post: operations["pictures_api_turn_lights"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/taken-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Over
+         * @description A material and its stage, lit as the picture is turned now.
+         */
+        post: operations["pictures_api_take_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}": {
         parameters: {
             query?: never;
@@ -2235,13 +2275,30 @@ export interface components {
             /** Left S */
             left_s: number | null;
             /** Lights */
-            lights: string[];
+            lights: components["schemas"]["LightOut"][];
+            /** Gains */
+            gains: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+            /** Turns */
+            turns: boolean;
             /** Preview */
             preview: string | null;
             /** Exr */
             exr: string | null;
             /** Png */
             png: string | null;
+        };
+        /** LightOut */
+        LightOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /** FinalIn */
         FinalIn: {
@@ -2265,6 +2322,25 @@ export interface components {
             minutes?: number | null;
             /** Samples */
             samples?: number | null;
+        };
+        /**
+         * GainsIn
+         * @description By how much each light is stronger, by its id, in linear Rec.709.
+         */
+        GainsIn: {
+            /** Gains */
+            gains: {
+                [key: string]: [
+                    number,
+                    number,
+                    number
+                ];
+            };
+        };
+        /** BothDocuments */
+        BothDocuments: {
+            material: components["schemas"]["Material"];
+            stage: components["schemas"]["Stage"];
         };
         /**
          * Substance
@@ -4313,6 +4389,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+        };
+    };
+    pictures_api_turn_lights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GainsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    pictures_api_take_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BothDocuments"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BothDocuments"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
                 };
             };
         };

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, type FinalPicture } from "../api/client";
 import { NumberField } from "../ui/NumberField";
+import { TurnLights } from "./TurnLights";
 import { inWords } from "./wanted";
 
 interface FinalCardProps {
@@ -15,6 +16,19 @@ const percent = (share: number) => `${Number((100 * share).toPrecision(2))} %`;
 export function FinalCard({ of, isFirst, onAct }: FinalCardProps) {
   const path = { params: { path: { picture_id: of.id } } };
   const isUnderWay = of.state === "under way";
+  const shown = (src: string | null) => (
+    <div className="flex min-h-0 grow basis-0 items-center justify-center overflow-hidden bg-[var(--mat)] p-3">
+      {src ? (
+        <img
+          src={src}
+          alt={`${of.name}, as far as it is`}
+          className="h-full min-h-0 w-full object-contain"
+        />
+      ) : (
+        <p className="text-white">{isUnderWay ? "Waiting for its first samples ..." : "Nothing was made of it."}</p>
+      )}
+    </div>
+  );
   return (
     <div className="flex min-w-0 grow flex-col" role="group" aria-label={of.name}>
       <div className="flex flex-wrap items-baseline gap-x-3 border-b border-base-300 px-3 py-1.5">
@@ -39,18 +53,7 @@ export function FinalCard({ of, isFirst, onAct }: FinalCardProps) {
         value={shareDone(of)}
         max={1}
       />
-      <div className="grid min-h-0 grow place-items-center overflow-hidden bg-[var(--mat)] p-3">
-        {of.preview ? (
-          <img
-            src={of.preview}
-            alt={`${of.name}, as far as it is`}
-            className="max-h-full max-w-full border border-black object-contain"
-            style={{ aspectRatio: `${of.final.width} / ${of.final.height}`, width: "100%" }}
-          />
-        ) : (
-          <p className="text-white">{isUnderWay ? "Waiting for its first samples ..." : "Nothing was made of it."}</p>
-        )}
-      </div>
+      {of.turns && !isUnderWay ? <TurnLights of={of} onAct={onAct} picture={shown} /> : shown(of.preview)}
       {of.says && (
         <p role="alert" className="border-t border-base-300 px-3 py-1.5">
           It could not be made: {of.says} Mend it on the bench and make another.
@@ -69,7 +72,7 @@ export function FinalCard({ of, isFirst, onAct }: FinalCardProps) {
         />
         <Fact term="worked" says={inWords(of.spent_s)} />
         {of.left_s != null && <Fact term="left" says={`about ${inWords(of.left_s)}`} />}
-        {of.lights.length > 1 && <Fact term="lights" says={of.lights.join(", ")} />}
+        {of.lights.length > 1 && <Fact term="lights" says={of.lights.map(({ name }) => name).join(", ")} />}
       </dl>
       {!isUnderWay && <GoOn of={of} onAct={onAct} />}
     </div>

@@ -85,7 +85,7 @@ export function WantedForm({ aspect }: { aspect: number }) {
 
 function Row({ says, children }: { says: string; children: React.ReactNode }) {
   return (
-    <div className="flex items-center gap-1.5">
+    <div className="flex min-h-7 items-center gap-1.5">
       <span className="w-20 shrink-0">{says}</span>
       {children}
     </div>
@@ -120,7 +120,7 @@ function Limit({ says, label, value, usual, unit, onChange }: LimitProps) {
 
 function Tick({ says, on, onChange }: { says: string; on: boolean; onChange: (on: boolean) => void }) {
   return (
-    <label className="flex items-start gap-1.5">
+    <label className="flex min-h-6 items-start gap-1.5">
       <input
         type="checkbox"
         className="checkbox checkbox-xs mt-0.5"

@@ -9,7 +9,7 @@ from procrastinate.contrib.django import app
 
 from pictures.tasks import ALIVE_EVERY_S, QUEUE, STALLED_S
 
-NICE = 15
+NICE = 10
 """Benches have the processor before final pictures do."""
 
 LOOKS_AGAIN_S = 2.0
