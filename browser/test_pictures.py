@@ -2,6 +2,7 @@
 
 import io
 
+from accounts.models import Preferences
 from PIL import Image
 
 from browser.case import BrowserCase
@@ -12,6 +13,12 @@ class Finals(BrowserCase):
 
     def setUp(self):
         super().setUp()
+        # The bench soon rests: it comes before final pictures.
+        Preferences.objects.update_or_create(
+            owner=self.person, defaults={"document": {"most_samples": 2, "picture_side": 96}}
+        )
+        self.page.reload()
+        self.wait_for_picture()
         self.go("Pictures")
         self.pictures = self.page.get_by_role("region", name="Pictures")
         self.set("Width in pixels", "96")

@@ -1,6 +1,5 @@
 """What a final picture costs beyond its samples: queue, chunks and merging over the bare core; two workers over one; a bench beside a final; memory."""
 
-import statistics
 import subprocess
 import sys
 import time
@@ -11,23 +10,24 @@ MATERIAL, STAGE = "net-float", "window-bench"
 LARGE = 8192
 
 
-def bench_final(document, open_bench, turns) -> dict:
-    """document(model, name) reads one of the demo; open_bench() gives a browser on the Bench; turns(page) times turns of a dial."""
+def bench_final(document, open_bench, first_frames) -> dict:
+    """document(model, name) reads one of the demo; open_bench() gives a browser on the Bench; first_frames(page, rounds) is in ms."""
     with open_bench() as bench:
         from django.conf import settings
 
         settings.MEDIA_ROOT = Path(bench.files) / "files"
         bare = _bare(document)
+        _quiet(bench)
         own = [_final(bench, document, lanes) for lanes in ([2], [1], [1, 1])]
         print(
             f"  bare {bare:.1f} s, two lanes {own[0]:.1f} s, one {own[1]:.1f} s, two workers {own[2]:.1f} s",
             file=sys.stderr,
         )
-        alone = statistics.median(first for first, _ in turns(bench.page, 20))
+        alone = first_frames(bench.page, 20)
         worker = bench.start_worker()
         picture = _order(bench, document, samples=None)
         _wait(picture, lambda one: one.pieces.get().samples > 0)
-        beside = statistics.median(first for first, _ in turns(bench.page, 20))
+        beside = first_frames(bench.page, 20)
         _end(worker, picture)
         print(f"  first frame alone {alone:.0f} ms, beside a final {beside:.0f} ms", file=sys.stderr)
     return {
@@ -36,6 +36,13 @@ def bench_final(document, open_bench, turns) -> dict:
         "final.live_beside_final_ms": beside / alone,
         "final.memory_8k_mb": _memory(document),
     }
+
+
+def _quiet(bench) -> None:
+    """Have the bench rest: it comes before final pictures."""
+    bench.page.wait_for_function(
+        "document.querySelector('[data-testid=picture]').dataset.settled === 'true'", timeout=600_000
+    )
 
 
 def _bare(document) -> float:

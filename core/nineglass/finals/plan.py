@@ -8,8 +8,8 @@ from nineglass.documents.final import MOST_SAMPLES, Final
 TILE_PIXELS = 1_500_000
 """Of a tile at most: what its sums take is held by a worker, and read and written with every chunk."""
 
-CHUNK_PATHS = 4_000_000
-"""Samples of all pixels that a chunk is about; some tens of seconds of work."""
+CHUNK_PATHS = 2_000_000
+"""Samples of all pixels that a chunk is about; ten seconds of work or so."""
 
 
 @dataclass(frozen=True)

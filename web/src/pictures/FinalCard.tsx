@@ -19,11 +19,7 @@ export function FinalCard({ of, isFirst, onAct }: FinalCardProps) {
   const shown = (src: string | null) => (
     <div className="flex min-h-0 grow basis-0 items-center justify-center overflow-hidden bg-[var(--mat)] p-3">
       {src ? (
-        <img
-          src={src}
-          alt={`${of.name}, as far as it is`}
-          className="h-full min-h-0 w-full object-contain"
-        />
+        <img src={src} alt={`${of.name}, as far as it is`} className="h-full min-h-0 w-full object-contain" />
       ) : (
         <p className="text-white">{isUnderWay ? "Waiting for its first samples ..." : "Nothing was made of it."}</p>
       )}
