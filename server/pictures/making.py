@@ -110,8 +110,8 @@ def take(chunk_id: int) -> Chunk | None:
         chunk = Chunk.objects.select_for_update(of=["self"]).filter(id=chunk_id, sums="").first()
         if chunk is None or not FinalPicture.objects.filter(pieces=chunk.piece_id, state=UNDER_WAY).exists():
             return None
-        chunk.attempt, chunk.taken_at = chunk.attempt + 1, timezone.now()
-        chunk.save(update_fields=["attempt", "taken_at"])
+        chunk.attempt += 1
+        chunk.save(update_fields=["attempt"])
         chunk = Chunk.objects.select_related("piece__of").get(id=chunk_id)
     if chunk.attempt - chunk.given_back > MOST_DEATHS:
         fail(chunk.piece.of, f"{MOST_DEATHS} workers ended over a part of it.")

@@ -75,7 +75,6 @@ class Chunk(models.Model):
     """How often it was taken; only what the last one made counts."""
     given_back = models.PositiveIntegerField(default=0)
     """How often of these it was given back, as the picture was not wanted for a while."""
-    taken_at = models.DateTimeField(null=True)
     sums = models.FileField(default="", blank=True)
     """When it is made, until it is merged."""
     worked_s = models.FloatField(default=0)

@@ -15,6 +15,10 @@ REC709 = (0.64, 0.33, 0.30, 0.60, 0.15, 0.06, 0.3127, 0.3290)
 def write_exr(path: Path, rgb: np.ndarray, facts: dict, alpha: np.ndarray | None = None) -> None:
     """Scene-linear Rec.709 as OpenEXR in single precision, which holds the light of a mirrored sun that half precision does not; the
     colour space and the facts stand in its header. With alpha the colour is that of what is covered, times how much (associated)."""
+    _write(path, {"RGB": rgb} if alpha is None else {"RGBA": np.dstack([rgb, alpha])}, facts)
+
+
+def _write(path: Path, channels: dict[str, np.ndarray], facts: dict) -> None:
     import OpenEXR
 
     header = {
@@ -24,7 +28,6 @@ def write_exr(path: Path, rgb: np.ndarray, facts: dict, alpha: np.ndarray | None
         "colorSpace": "lin_rec709",
         "comments": json.dumps(facts),
     }
-    channels = {"RGB": rgb} if alpha is None else {"RGBA": np.dstack([rgb, alpha])}
     OpenEXR.File(header, {k: np.ascontiguousarray(v, np.float32) for k, v in channels.items()}).write(str(path))
 
 
@@ -33,8 +36,6 @@ def write_layers(path: Path, layers: dict[str, np.ndarray], facts: dict, alpha: 
 
     layers: (h, w) or (h, w, 3), by name; alpha as in `write_exr`.
     """
-    import OpenEXR
-
     channels = {}
     for name, given in layers.items():
         before = f"{name}." if name else ""
@@ -44,14 +45,7 @@ def write_layers(path: Path, layers: dict[str, np.ndarray], facts: dict, alpha: 
             channels |= {f"{before}{c}": given[..., k] for k, c in enumerate("XYZ" if name in OF_PLACES else "RGB")}
     if alpha is not None:
         channels["A"] = alpha
-    header = {
-        "compression": OpenEXR.ZIP_COMPRESSION,
-        "type": OpenEXR.scanlineimage,
-        "chromaticities": REC709,
-        "colorSpace": "lin_rec709",
-        "comments": json.dumps(facts),
-    }
-    OpenEXR.File(header, {k: np.ascontiguousarray(v, np.float32) for k, v in channels.items()}).write(str(path))
+    _write(path, channels, facts)
 
 
 OF_PLACES = ("normal", "position")
