@@ -345,7 +345,7 @@ class Network(BrowserCase):
         self.assertEqual(roughness.get_attribute("aria-valuetext"), "0")
 
     def test_a_stage_is_changed_and_undone_whole(self):
-        stage = self.page.get_by_label("stage")
+        stage = self.page.get_by_role("combobox", name="stage")
         self.change(lambda: stage.select_option(label="Lamp room"))
         dark = self.pixels()[:60].mean()
         self.change(lambda: self.page.keyboard.press("Control+z"))

@@ -135,10 +135,10 @@ class Materials(Paper):
     """Making materials, and where they stand."""
 
     def chosen(self, label: str) -> str:
-        return self.page.get_by_label(label).first.evaluate("s => s.selectedOptions[0].textContent")
+        return self.page.get_by_role("combobox", name=label).evaluate("s => s.selectedOptions[0].textContent")
 
     def test_a_material_opens_on_the_stage_that_it_stood_on_last(self):
-        material, stage = (self.page.get_by_label(label).first for label in ("material", "stage"))
+        material, stage = (self.page.get_by_role("combobox", name=label) for label in ("material", "stage"))
         material.select_option(label="Shears")
         self.slip("From tip to bow").wait_for()
         self.wait_for_picture()

@@ -151,6 +151,7 @@ def main() -> None:
 
     class Shots(BrowserCase):
         makes_portraits = True
+        has_worker = True
 
         def runTest(self):
             page = self.page
@@ -161,7 +162,7 @@ def main() -> None:
             page.get_by_label("material").select_option(label="Net float, sea-worn")
             self.wait_for_picture(samples=8)
             page.screenshot(path=SHOTS / "bench.png")
-            page.get_by_label("stage").select_option(label="Lamp room")
+            page.get_by_role("combobox", name="stage").select_option(label="Lamp room")
             page.get_by_role("button", name="Night theme").click()
             page.get_by_role("tab", name="Facing").click()
             page.wait_for_timeout(2000)
@@ -243,12 +244,23 @@ def main() -> None:
                     shown.click(position={"x": box["width"] * place[0], "y": box["height"] * place[1]})
             page.get_by_text("DE2000").nth(2).wait_for()
             page.screenshot(path=SHOTS / "against.png")
+            page.get_by_label("material").first.select_option(label="Tea caddy")
+            page.get_by_role("link", name="Pictures").click()
+            for label, text in (("Width in pixels", "640"), ("Noise, %", "6")):
+                page.get_by_label(label, exact=True).fill(text)
+                page.keyboard.press("Enter")
+            page.get_by_label("each light by itself").check()
+            page.get_by_role("button", name="Make it").click()
+            lights = page.get_by_role("region", name="Lights, turned afterwards")
+            lights.get_by_label("Window", exact=True).uncheck()
+            lights.get_by_label("Oil lamp: stops").fill("1.5")
+            page.wait_for_timeout(2000)
+            page.screenshot(path=SHOTS / "finals.png")
             page.get_by_role("link", name="Bench").click()
             page.get_by_label("material").first.select_option(label="Signal prism")
-            page.get_by_label("stage").select_option(label="Prism in a slit of sun")
+            page.get_by_role("combobox", name="stage").select_option(label="Prism in a slit of sun")
             page.wait_for_timeout(2500)
             self.wait_for_picture(samples=32)
-            page.screenshot(path=SHOTS / "prism.png")
             page.keyboard.press("w")
             page.keyboard.press("t")
             page.wait_for_timeout(2500)
