@@ -173,7 +173,7 @@ class Modules(Paper):
         self.page.keyboard.press("o")
         trail = self.page.get_by_role("navigation", name="Open modules")
         self.assertIn("Untitled module", trail.inner_text())
-        self.assertIn("Wear", trail.inner_text())
+        trail.get_by_text("Wear").first.wait_for()
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("Escape")
         self.slip("Untitled module").wait_for()

@@ -59,7 +59,7 @@ export function FinalCard({ of, isFirst, onAct }: FinalCardProps) {
         <Fact term="size" says={`${of.final.width} × ${of.final.height}`} />
         <Fact term="samples" says={of.samples < 10 ? of.samples.toFixed(1) : Math.round(of.samples).toString()} />
         <Fact
-          term={of.final.smoothed ? "noise left" : "noise"}
+          term={`noise${of.final.smoothed ? " left" : ""}`}
           says={
             of.noise == null
               ? "not known yet"
