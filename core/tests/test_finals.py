@@ -4,7 +4,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from nineglass.catalogue import LAMPS, SURROUNDS
 from nineglass.documents.final import Final
-from nineglass.documents.lights import bright_by, lights_of, relit
+from nineglass.documents.lights import SURROUND, bright_by, lights_of, relit
 from nineglass.documents.model import Material, Stage, read
 from nineglass.finals.plan import CHUNK_PATHS, TILE_PIXELS, samples_of_chunk, tiles_of
 from nineglass.finals.sums import film_of, from_bytes, to_bytes
@@ -91,7 +91,7 @@ class Lights(SimpleTestCase):
 
     def test_lights_turned_afterwards_are_as_if_they_had_been_so(self):
         material, on = read(Material, demo("copper-pan")), read(Stage, demo("window-bench"))
-        gains = {"window": (0.5, 0.25, 0.1), "surround": (2.0, 2.0, 2.0)}
+        gains = {"window": (0.5, 0.25, 0.1), SURROUND: (2.0, 2.0, 2.0)}
         alone = {one.id: rendered(one.material, one.stage, samples=256) for one in lights_of(material, on)}
         turned = sum(alone[name] * np.array(gain) for name, gain in gains.items())
         made = rendered(*relit(material, on, gains), samples=256)

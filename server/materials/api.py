@@ -3,6 +3,7 @@ from uuid import UUID
 
 from library.api import FaultsOut
 from library.checks import Outdated
+from library.kept_pictures import address_of
 from nineglass.documents import model as documents
 from ninja import Router, Schema
 from pydantic import Field
@@ -33,7 +34,7 @@ class MaterialLine(Schema):
 
     @staticmethod
     def resolve_picture(material) -> str | None:
-        return portraits.address_of(material, "materials")
+        return address_of(material.picture, f"/materials/{material.id}/picture.jpg")
 
     @staticmethod
     def resolve_is_current(material) -> bool:

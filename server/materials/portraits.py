@@ -13,7 +13,6 @@ import threading
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from pathlib import Path
 
 import numpy as np
 from django.conf import settings
@@ -69,37 +68,37 @@ def end_with_the_server() -> None:
 
 
 @dataclass(frozen=True)
-class Shelf:
-    """What has pictures: what there is of it, and how one is made and kept."""
+class Pictured:
+    """A kind of thing that has pictures: what there is of it, and how one is made and kept."""
 
     waiting: Callable[[], QuerySet]
     make: Callable[[Model, object], None]
     """Of one of them, by a tracer."""
 
 
-def make_all(shelves: Sequence[Shelf]) -> int:
+def make_all(kinds: Sequence[Pictured]) -> int:
     """Make what is missing, one after another: how many. Nothing when another process does."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_try_advisory_lock(%s)", [LOCK])
         if not cursor.fetchone()[0]:
             return 0
         try:
-            return _make_all(shelves)
+            return _make_all(kinds)
         finally:
             cursor.execute("SELECT pg_advisory_unlock(%s)", [LOCK])
 
 
-def _make_all(shelves: Sequence[Shelf]) -> int:
+def _make_all(kinds: Sequence[Pictured]) -> int:
     from nineglass import warm
     from nineglass.trace.render import Tracer
 
     while warm.progress()[0] < warm.progress()[1]:
         time.sleep(LOOKS_AGAIN_S)
     tracer, made = Tracer(1), 0
-    while found := _next(shelves):
-        shelf, one = found
+    while found := _next(kinds):
+        kind, one = found
         try:
-            shelf.make(one, tracer)
+            kind.make(one, tracer)
             made += 1
         except Exception:
             log.exception("the picture of %s could not be made", one)
@@ -107,10 +106,10 @@ def _make_all(shelves: Sequence[Shelf]) -> int:
     return made
 
 
-def _next(shelves: Sequence[Shelf]) -> tuple[Shelf, Model] | None:
-    for shelf in shelves:
-        if one := shelf.waiting().exclude(pictured=F("revision")).order_by("pictured", "name").first():
-            return shelf, one
+def _next(kinds: Sequence[Pictured]) -> tuple[Pictured, Model] | None:
+    for kind in kinds:
+        if one := kind.waiting().exclude(pictured=F("revision")).order_by("pictured", "name").first():
+            return kind, one
     return None
 
 
@@ -123,12 +122,6 @@ def keep_portrait(one: Model, pixels: np.ndarray, **about) -> None:
     type(one).objects.filter(pk=one.pk).update(**about)
 
 
-def address_of(one, folder: str) -> str | None:
-    """Where browsers find a picture; it changes with it. None as long as it is not made."""
-    name = getattr(one.picture, "name", one.picture)
-    return f"/{folder}/{one.id}/picture.jpg?of={Path(name).stem[:12]}" if name else None
-
-
 def _make(material: Material, tracer) -> None:
     from nineglass.documents import model as documents
     from nineglass.spectra.words import words_for
@@ -139,4 +132,4 @@ def _make(material: Material, tracer) -> None:
     keep_portrait(material, portrait.pixels, color=words_for(portrait.mean), **shelved(document))
 
 
-MATERIALS = Shelf(lambda: Material.objects.filter(deleted_at=None), _make)
+MATERIALS = Pictured(lambda: Material.objects.filter(deleted_at=None), _make)

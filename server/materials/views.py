@@ -1,8 +1,6 @@
-from django.db.models import Model
-from django.http import HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
-from library.kept_pictures import answer_with
+from library.kept_pictures import answer_of, answer_with
 
 from materials.models import Material, Proof
 
@@ -18,11 +16,4 @@ def proof_picture(request, proof_id):
 @require_GET
 def material_picture(request, material_id):
     """The picture of a material by itself."""
-    return portrait_answer(Material, owner=request.user, id=material_id)
-
-
-def portrait_answer(model: type[Model], **which) -> HttpResponse:
-    """The picture of something on a shelf; its address changes with it."""
-    one = get_object_or_404(model.objects.only("picture").exclude(picture=""), **which)
-    with one.picture.open() as file:
-        return answer_with(file.read(), "image/jpeg")
+    return answer_of(get_object_or_404(Material.objects.only("picture"), owner=request.user, id=material_id).picture)

@@ -1,9 +1,9 @@
 from datetime import datetime
-from pathlib import Path
 from typing import Annotated
 from uuid import UUID
 
 from library.api import FaultsOut
+from library.kept_pictures import address_of
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
 from nineglass.documents.lights import Gain
@@ -46,12 +46,11 @@ class FinalOut(Schema):
 
     @staticmethod
     def resolve_material_id(picture: FinalPicture) -> UUID | None:
-        return picture.of_id
+        return picture.taken_from_id
 
     @staticmethod
     def resolve_samples(picture: FinalPicture) -> float:
-        pieces = [one.samples for one in picture.pieces.all()]
-        return sum(pieces) / max(len(pieces), 1)
+        return making.samples_of(picture)
 
     @staticmethod
     def resolve_spent_s(picture: FinalPicture) -> float:
@@ -67,8 +66,7 @@ class FinalOut(Schema):
 
     @staticmethod
     def resolve_preview(picture: FinalPicture) -> str | None:
-        name = picture.preview.name
-        return f"/pictures/{picture.id}/preview.jpg?of={Path(name).stem[:12]}" if name else None
+        return address_of(picture.preview, f"/pictures/{picture.id}/preview.jpg")
 
     @staticmethod
     def resolve_exr(picture: FinalPicture) -> str | None:
@@ -120,13 +118,13 @@ def put_first(request, picture_id: UUID):
     return services.put_first(request.user, picture_id)
 
 
-Share = Annotated[float, Field(ge=0, le=1e6)]
+Factor = Annotated[float, Field(ge=0, le=1e6)]
 
 
 class GainsIn(Schema):
     """By how much each light is stronger, by its id, in linear Rec.709."""
 
-    gains: dict[str, tuple[Share, Share, Share]] = Field(max_length=16)
+    gains: dict[str, tuple[Factor, Factor, Factor]] = Field(max_length=16)
 
 
 @router.post("{uuid:picture_id}/lights", response={200: FinalOut, 422: FaultsOut})

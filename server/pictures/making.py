@@ -73,19 +73,19 @@ def rank_of(picture: FinalPicture) -> int:
     return own.filter(Q(place__lt=picture.place) | Q(place=picture.place, made_at__lt=picture.made_at)).count()
 
 
-def plan(picture_id, lanes: int, defer: Callable[[int, int], None]) -> None:
-    """Have the next chunks of a picture made, those of the pieces with the fewest samples first. defer: has a chunk made, by its id and rank."""
+def plan(picture_id, lanes: int) -> list[int]:
+    """The next chunks of a picture, those of the pieces with the fewest samples first: ids of those that are to be made besides the ones that are."""
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
         if picture is None:
-            return
+            return []
         final = read(Final, picture.final)
         tiles = tiles_of(final)
         pieces = {one.id: one for one in picture.pieces.all()}
         planned = {one.id: one.merged for one in pieces.values()}
-        waiting = Chunk.objects.filter(piece__of=picture, sums="").count()
+        waiting = Chunk.objects.filter(piece__picture=picture, sums="").count()
         fresh = []
-        for one in Chunk.objects.filter(piece__of=picture):
+        for one in Chunk.objects.filter(piece__picture=picture):
             planned[one.piece_id] = max(planned[one.piece_id], one.number + 1)
         while waiting + len(fresh) < AHEAD * lanes:
             ranked = [
@@ -97,11 +97,9 @@ def plan(picture_id, lanes: int, defer: Callable[[int, int], None]) -> None:
             if not ranked:
                 break
             *_, piece_id = min(ranked)
-            fresh.append(Chunk.objects.create(piece_id=piece_id, number=planned[piece_id]))
+            fresh.append(Chunk.objects.create(piece_id=piece_id, number=planned[piece_id]).id)
             planned[piece_id] += 1
-    rank = rank_of(picture)
-    for one in fresh:
-        defer(one.id, rank)
+    return fresh
 
 
 def take(chunk_id: int) -> Chunk | None:
@@ -112,52 +110,42 @@ def take(chunk_id: int) -> Chunk | None:
             return None
         chunk.attempt += 1
         chunk.save(update_fields=["attempt"])
-        chunk = Chunk.objects.select_related("piece__of").get(id=chunk_id)
+        chunk = Chunk.objects.select_related("piece__picture").get(id=chunk_id)
     if chunk.attempt - chunk.given_back > MOST_DEATHS:
-        fail(chunk.piece.of, f"{MOST_DEATHS} workers ended over a part of it.")
+        fail(chunk.piece.picture, f"{MOST_DEATHS} workers ended over a part of it.")
         return None
     return chunk
 
 
-def put_in(chunk: Chunk, sums: bytes, worked_s: float) -> bool:
-    """Merge a chunk that was made, or keep it until those before it are; whether it counts."""
-    from nineglass.finals.sums import from_bytes, to_bytes
+def put_in(chunk: Chunk, film) -> bool:
+    """Merge a chunk that was made, and those after it that waited for it, or keep it until those before it are; whether it counts."""
+    from nineglass.finals.sums import film_of, from_bytes, to_bytes
 
-    kept = _keep_sums(chunk.piece.of_id, sums)
-    gone = []
+    gone = set()
     with transaction.atomic():
-        piece = Piece.objects.select_for_update().filter(id=chunk.piece_id).first()
-        mine = piece and Chunk.objects.filter(id=chunk.id, attempt=chunk.attempt, sums="").update(
-            sums=kept, worked_s=worked_s
-        )
-        if not mine:
-            default_storage.delete(kept)
+        piece = Piece.objects.select_for_update().select_related("picture").filter(id=chunk.piece_id).first()
+        mine = Chunk.objects.filter(id=chunk.id, attempt=chunk.attempt, sums="")
+        if piece is None or not mine.exists():
             return False
-        final = read(Final, FinalPicture.objects.values_list("final", flat=True).get(id=piece.of_id))
+        if chunk.number > piece.merged:
+            mine.update(sums=_keep_sums(piece.picture_id, to_bytes(film)))
+            return True
+        final = read(Final, piece.picture.final)
         tile = tiles_of(final)[piece.tile]
-        total = None
-        while ready := Chunk.objects.filter(piece=piece, number=piece.merged).exclude(sums="").first():
-            if total is None and piece.merged:
-                total = from_bytes(tile, _read(piece.sums.name))
-            film = from_bytes(tile, _read(ready.sums.name))
-            total = film if total is None else _added(total, film)
+        total = from_bytes(tile, _read(piece.sums.name)) if piece.merged else film_of(tile)
+        while film is not None:
+            total.add(film)
             piece.samples += samples_of_chunk(final, tile, piece.merged)[1]
-            piece.merged, piece.worked_s = piece.merged + 1, piece.worked_s + ready.worked_s
-            gone.append(ready.sums.name)
-            ready.delete()
-        if total is not None:
-            gone.append(piece.sums.name)
-            piece.sums = gone[0] if piece.merged == 1 and len(gone) == 2 else _keep_sums(piece.of_id, to_bytes(total))
-            piece.save()
-    for name in gone:
-        if name and name != piece.sums.name:
-            default_storage.delete(name)
+            Chunk.objects.filter(piece=piece, number=piece.merged).delete()
+            piece.merged += 1
+            after = Chunk.objects.filter(piece=piece, number=piece.merged).exclude(sums="").first()
+            film = from_bytes(tile, _read(after.sums.name)) if after else None
+            gone |= {after.sums.name} if after else set()
+        gone.add(piece.sums.name)
+        piece.sums = _keep_sums(piece.picture_id, to_bytes(total))
+        piece.save()
+    throw_away(gone)
     return True
-
-
-def _added(total, film):
-    total.add(film)
-    return total
 
 
 def _keep_sums(picture_id, sums: bytes) -> str:
@@ -177,21 +165,19 @@ def is_wanted(picture_id) -> bool:
 class Lane:
     """One thread of a worker: makes a chunk at a time."""
 
-    threads: int = 1
     _maker: object = field(default=None, init=False)
 
     def make(self, chunk_id: int, should_abort: Callable[[], bool] = lambda: False) -> bool:
         """Make a chunk and put it in; whether it counts. A picture that cannot be made says so and fails."""
         from nineglass.finals.chunk import Maker
-        from nineglass.finals.sums import to_bytes
         from nineglass.trace.render import Interrupted, Tracer
 
         chunk = take(chunk_id)
         if chunk is None:
             return False
-        picture = chunk.piece.of
-        self._maker = self._maker or Maker(Tracer(self.threads))
-        began = asked = time.monotonic()
+        picture = chunk.piece.picture
+        self._maker = self._maker or Maker(Tracer(threads=1))
+        asked = time.monotonic()
 
         def stopped() -> bool:
             nonlocal asked
@@ -216,7 +202,7 @@ class Lane:
         except Exception as error:
             fail(picture, f"This went wrong; the log has it as {logged(log, error, f'chunk {chunk_id}')}.")
             return False
-        return put_in(chunk, to_bytes(film), time.monotonic() - began)
+        return put_in(chunk, film)
 
 
 def fail(picture: FinalPicture, says: str) -> None:
@@ -266,11 +252,9 @@ def _look_if_due(picture_id) -> None:
 
 def _is_complete(picture: FinalPicture) -> bool:
     """Whether every piece has all the samples that were asked for, or the time is up."""
-    final = picture.final
-    most = final.get("samples")
+    most, minutes = picture.final["samples"], picture.final["minutes"]
     if most and not picture.pieces.filter(samples__lt=most).exists():
         return True
-    minutes = final.get("minutes")
     has_some = not picture.pieces.filter(samples=0).exists()
     return bool(minutes and has_some and spent_s(picture) >= 60 * minutes)
 
@@ -374,17 +358,20 @@ def _files_of(picture: FinalPicture, told: Documents, whole) -> dict:
     return names
 
 
+def samples_of(picture: FinalPicture) -> float:
+    """Of a pixel, in the middle of all pieces."""
+    pieces = [one.samples for one in picture.pieces.all()]
+    return sum(pieces) / max(len(pieces), 1)
+
+
 def time_left_s(picture: FinalPicture) -> float | None:
     """By what was measured: noise falls with the root of the work; None while it is not known, and where it goes on until it is stopped."""
-    final, spent = picture.final, spent_s(picture)
-    found = []
+    final, spent, samples, found = picture.final, spent_s(picture), samples_of(picture), []
     if final["minutes"]:
         found.append(60 * final["minutes"] - spent)
-    pieces = list(picture.pieces.values_list("samples", flat=True))
-    done = min(pieces, default=0)
-    if final["samples"] and done:
-        found.append(spent * (final["samples"] / (sum(pieces) / len(pieces)) - 1))
-    if final["noise"] and picture.noise and spent:
+    if final["samples"] and samples:
+        found.append(spent * (final["samples"] / samples - 1))
+    if final["noise"] and picture.noise:
         found.append(spent * ((picture.noise / final["noise"]) ** 2 - 1))
     return max(0.0, min(found)) if found else None
 
@@ -393,5 +380,5 @@ def files_of(picture: FinalPicture) -> set[str]:
     """Every file of a picture alone."""
     names = {picture.exr.name, picture.png.name, picture.by_light.name}
     names |= set(picture.pieces.values_list("sums", flat=True))
-    names |= set(Chunk.objects.filter(piece__of=picture).values_list("sums", flat=True))
+    names |= set(Chunk.objects.filter(piece__picture=picture).values_list("sums", flat=True))
     return names - {""}

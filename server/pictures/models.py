@@ -16,7 +16,7 @@ class FinalPicture(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
-    of = models.ForeignKey(Material, models.SET_NULL, null=True, related_name="+")
+    taken_from = models.ForeignKey(Material, models.SET_NULL, null=True, related_name="+")
     """Where the material is kept, as long as it is."""
     name = models.CharField(max_length=120)
     material = models.JSONField()
@@ -52,18 +52,17 @@ class FinalPicture(models.Model):
 class Piece(models.Model):
     """One tile of one light of a final picture: the sums of its chunks, merged in their order."""
 
-    of = models.ForeignKey(FinalPicture, models.CASCADE, related_name="pieces")
+    picture = models.ForeignKey(FinalPicture, models.CASCADE, related_name="pieces")
     light = models.PositiveIntegerField()
     tile = models.PositiveIntegerField()
     merged = models.PositiveIntegerField(default=0)
     """How many chunks are in the sums: those before this number, each once."""
     samples = models.PositiveIntegerField(default=0)
     sums = models.FileField(default="", blank=True)
-    worked_s = models.FloatField(default=0)
 
     class Meta:
         ordering = ["light", "tile"]
-        constraints = [models.UniqueConstraint(fields=["of", "light", "tile"], name="one_piece_once")]
+        constraints = [models.UniqueConstraint(fields=["picture", "light", "tile"], name="one_piece_once")]
 
 
 class Chunk(models.Model):
@@ -77,7 +76,6 @@ class Chunk(models.Model):
     """How often of these it was given back, as the picture was not wanted for a while."""
     sums = models.FileField(default="", blank=True)
     """When it is made, until it is merged."""
-    worked_s = models.FloatField(default=0)
 
     class Meta:
         constraints = [models.UniqueConstraint(fields=["piece", "number"], name="one_chunk_once")]

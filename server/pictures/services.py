@@ -35,7 +35,7 @@ def create(
     with transaction.atomic():
         picture = FinalPicture.objects.create(
             owner=owner,
-            of=kept,
+            taken_from=kept,
             name=f"{material.name} on {stage.name}"[:120],
             material=material.model_dump(mode="json"),
             stage=stage.model_dump(mode="json"),
@@ -46,7 +46,7 @@ def create(
             exposure=(CAMERAS.kinds[stage.camera.kind].defaults() | stage.camera.dials)["exposure"],
         )
         tiles = range(len(tiles_of(final)))
-        Piece.objects.bulk_create(Piece(of=picture, light=k, tile=t) for k in range(len(parts)) for t in tiles)
+        Piece.objects.bulk_create(Piece(picture=picture, light=k, tile=t) for k in range(len(parts)) for t in tiles)
     tasks.go_on_with(picture.id)
     return picture
 

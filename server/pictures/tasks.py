@@ -19,14 +19,19 @@ QUEUE = "finals"
 ALIVE_EVERY_S, STALLED_S = 3.0, 10.0
 """How often a worker gives a sign of life, and after how long without one the jobs that it had in hand are taken to be lost."""
 
+LAST = -1000
+"""The priority of a chunk until it has its place."""
+
 LANES_OF_WORKER = 2
+"""Chunks that a worker is taken to make at a time, in planning."""
+
 _own = threading.local()
 
 
 @app.task(name="make_chunk", queue=QUEUE, pass_context=True)
 def make_chunk(context, chunk_id: int) -> None:
     lane = vars(_own).setdefault("lane", Lane())
-    picture_id = Chunk.objects.filter(id=chunk_id).values_list("piece__of", flat=True).first()
+    picture_id = Chunk.objects.filter(id=chunk_id).values_list("piece__picture", flat=True).first()
     try:
         if picture_id and lane.make(chunk_id, context.should_abort):
             look_if_due(picture_id)
@@ -70,17 +75,16 @@ def go_on_with(picture_id) -> None:
     """Have the chunks of a picture made that nobody makes, and the next ones planned."""
     jobs = ProcrastinateJob.objects.filter(task_name="make_chunk", status__in=("todo", "doing"))
     known = set(jobs.values_list("args__chunk_id", flat=True))
-    left = Chunk.objects.filter(piece__of=picture_id, sums="").exclude(id__in=known)
-    picture = FinalPicture.objects.filter(id=picture_id).first()
-    for chunk_id in left.values_list("id", flat=True) if picture else ():
-        _defer(chunk_id, rank_of(picture))
+    left = Chunk.objects.filter(piece__picture=picture_id, sums="").exclude(id__in=known)
+    for chunk_id in left.values_list("id", flat=True):
+        _defer(chunk_id)
     _plan(picture_id)
 
 
 def put_in_order(owner) -> None:
     """Chunks of a person's pictures that wait for a worker get the rank that their picture has now."""
     for picture in FinalPicture.objects.filter(owner=owner, state=FinalPicture.State.UNDER_WAY):
-        ids = list(Chunk.objects.filter(piece__of=picture, sums="").values_list("id", flat=True))
+        ids = list(Chunk.objects.filter(piece__picture=picture, sums="").values_list("id", flat=True))
         waiting = ProcrastinateJob.objects.filter(task_name="make_chunk", status="todo", args__chunk_id__in=ids)
         waiting.update(priority=-rank_of(picture))
 
@@ -88,10 +92,14 @@ def put_in_order(owner) -> None:
 def _plan(picture_id) -> None:
     alive = timezone.now() - timedelta(seconds=STALLED_S)
     workers = ProcrastinateWorker.objects.filter(last_heartbeat__gte=alive).count()
-    plan(picture_id, LANES_OF_WORKER * max(workers, 1), _defer)
+    for chunk_id in plan(picture_id, LANES_OF_WORKER * max(workers, 1)):
+        _defer(chunk_id)
+    owner = FinalPicture.objects.filter(id=picture_id).values_list("owner", flat=True).first()
+    put_in_order(owner)
 
 
-def _defer(chunk_id: int, rank: int) -> None:
+def _defer(chunk_id: int) -> None:
+    """Have a chunk made; its place among the others is given by `put_in_order`."""
     lock = f"chunk {chunk_id}"
     with contextlib.suppress(AlreadyEnqueued), transaction.atomic():
-        make_chunk.configure(lock=lock, queueing_lock=lock, priority=-rank).defer(chunk_id=chunk_id)
+        make_chunk.configure(lock=lock, queueing_lock=lock, priority=LAST).defer(chunk_id=chunk_id)

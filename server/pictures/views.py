@@ -1,7 +1,7 @@
 from django.http import FileResponse, Http404, HttpResponseBadRequest
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET
-from library.kept_pictures import answer_with
+from library.kept_pictures import answer_of, answer_with
 
 from pictures import services
 from pictures.making import turned
@@ -12,16 +12,12 @@ FILES = {"final.exr": "exr", "final.png": "png"}
 @require_GET
 def final_preview(request, final_id):
     """How far a picture is; its address changes with it."""
-    picture = services.get(request.user, final_id)
-    if not picture.preview.name:
-        raise Http404
-    with picture.preview.open() as file:
-        return answer_with(file.read(), "image/jpeg")
+    return answer_of(services.get(request.user, final_id).preview)
 
 
 @require_GET
 def final_turned(request, final_id):
-    """The picture with its lights turned: ?window=0.5,0.5,0.4&surround=2,2,2."""
+    """The picture with its lights turned: ?window=0.5,0.5,0.4&stage:surround=2,2,2."""
     picture = services.get(request.user, final_id)
     if not picture.by_light.name:
         raise Http404

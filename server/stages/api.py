@@ -6,6 +6,7 @@ from django.http import Http404
 from django.shortcuts import get_object_or_404
 from library.api import FaultsOut
 from library.checks import check, leave_room
+from library.kept_pictures import address_of
 from materials import portraits
 from materials.models import Material
 from nineglass.documents import model as documents
@@ -37,7 +38,7 @@ class StageLine(Schema):
 
     @staticmethod
     def resolve_picture(stage) -> str | None:
-        return portraits.address_of(stage, "stages")
+        return address_of(stage.picture, f"/stages/{stage.id}/picture.jpg")
 
     @staticmethod
     def resolve_is_current(stage) -> bool:

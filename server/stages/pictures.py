@@ -1,6 +1,6 @@
 """Pictures of stages, for shelves and pickers: each with the material that stood on it last."""
 
-from materials.portraits import Shelf, keep_portrait
+from materials.portraits import Pictured, keep_portrait
 
 from stages.following import brought_up
 from stages.models import Stage, Standing
@@ -16,4 +16,4 @@ def _make(stage: Stage, tracer) -> None:
     keep_portrait(stage, portrait_of_stage(documents.read(documents.Material, given), shown, tracer))
 
 
-STAGES = Shelf(lambda: Stage.objects.select_related("owner"), _make)
+STAGES = Pictured(lambda: Stage.objects.select_related("owner"), _make)

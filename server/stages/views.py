@@ -1,5 +1,6 @@
+from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
-from materials.views import portrait_answer
+from library.kept_pictures import answer_of
 
 from stages.models import Stage
 
@@ -7,4 +8,4 @@ from stages.models import Stage
 @require_GET
 def stage_picture(request, stage_id):
     """The picture of a stage with what stood on it last."""
-    return portrait_answer(Stage, owner=request.user, id=stage_id)
+    return answer_of(get_object_or_404(Stage.objects.only("picture"), owner=request.user, id=stage_id).picture)

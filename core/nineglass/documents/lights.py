@@ -6,8 +6,11 @@ from nineglass.catalogue import BANDS, LAMPS, SURROUNDS
 from nineglass.documents.model import Material, Part, Stage, Wire
 
 DARK = Part(kind="plain", dials={"color": [0.0, 0.0, 0.0], "strength": 0.0})
-SURROUND, GLOW = "surround", "glow"
-BRIGHT_BY = ("power", "irradiance", "strength", "emission_luminance")
+SURROUND, GLOW = "stage:surround", "stage:glow"
+"""Ids of lights that no lamp can have."""
+
+LUMINANCE = "emission_luminance"
+BRIGHT_BY = ("power", "irradiance", "strength", LUMINANCE)
 """The dials by which lamps, surrounds and bands give light of their own; each has one at most."""
 
 COLORED_BY = ("color", "emission_color")
@@ -105,10 +108,7 @@ def _worn(stage: Stage) -> list[Material]:
 
 
 def _light_bands(material: Material) -> set[str]:
-    return {band.id for band in material.section.bands if not LUMINANCE.isdisjoint(BANDS.kinds[band.kind].dials)}
-
-
-LUMINANCE = frozenset({"emission_luminance"})
+    return {band.id for band in material.section.bands if LUMINANCE in BANDS.kinds[band.kind].dials}
 
 
 def _glows(material: Material) -> bool:
@@ -121,7 +121,7 @@ def _without_glow(material: Material) -> Material:
     ids = _light_bands(material)
 
     def stays(wire: Wire) -> bool:
-        return wire.target.part not in ids or wire.target.dial not in LUMINANCE
+        return wire.target.part not in ids or wire.target.dial != LUMINANCE
 
     dimmed = _glowing(material, (0.0, 0.0, 0.0))
     return dimmed.model_copy(update={"wires": [wire for wire in material.wires if stays(wire)]})

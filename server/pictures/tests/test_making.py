@@ -52,7 +52,7 @@ class FinalCase(TransactionTestCase):
         return services.create(self.keeper, self.kept.id, self.material, self.stage, final)
 
     def waiting(self, picture) -> list[int]:
-        chunks = Chunk.objects.filter(piece__of=picture, sums="").order_by("number", "piece__light")
+        chunks = Chunk.objects.filter(piece__picture=picture, sums="").order_by("number", "piece__light")
         return list(chunks.values_list("id", flat=True))
 
     def make_all(self, picture, backwards: bool = False, lane=None) -> None:
@@ -65,7 +65,7 @@ class FinalCase(TransactionTestCase):
             for chunk in self.waiting(picture)[:: -1 if backwards else 1]:
                 lane.make(chunk)
             making.look_if_due(picture.id)
-            making.plan(picture.id, 2, lambda *_: None)
+            making.plan(picture.id, 2)
         self.fail("it does not end")
 
     def sums(self, picture, light: int = 0):
@@ -110,11 +110,9 @@ class Sums(FinalCase):
         film = making.Lane()
         self.assertEqual((lost.attempt, again.attempt), (1, 2))
         self.assertTrue(film.make(chunk), "a third attempt, of a worker that lives")
-        piece = picture.pieces.get()
-        with default_storage.open(piece.sums.name) as file:
-            sums = file.read()
-        self.assertFalse(making.put_in(lost, sums, 1.0), "what the dead one had made comes too late")
-        self.assertFalse(making.put_in(again, sums, 1.0))
+        piece, sums = picture.pieces.get(), self.sums(picture)
+        self.assertFalse(making.put_in(lost, sums), "what the dead one had made comes too late")
+        self.assertFalse(making.put_in(again, sums))
         self.assertEqual(Piece.objects.get(id=piece.id).samples, 1)
         self.make_all(picture)
         np.testing.assert_array_equal(self.sums(FinalPicture.objects.get(id=picture.id)).counts, 12)
@@ -222,7 +220,7 @@ class Jobs(FinalCase):
         second = self.order()
         services.put_first(self.keeper, second.id)
         first_job = self.jobs().order_by("-priority").first()
-        self.assertEqual(Chunk.objects.get(id=first_job.args["chunk_id"]).piece.of_id, second.id)
+        self.assertEqual(Chunk.objects.get(id=first_job.args["chunk_id"]).piece.picture_id, second.id)
 
     def test_nobody_waits_for_another_person(self):
         self.order()
@@ -232,7 +230,7 @@ class Jobs(FinalCase):
         services.create(self.stranger, hers.id, self.material, self.stage, final)
         ranks = {}
         for job in self.jobs():
-            picture = Chunk.objects.get(id=job.args["chunk_id"]).piece.of
+            picture = Chunk.objects.get(id=job.args["chunk_id"]).piece.picture
             ranks.setdefault((picture.owner.username, picture.place), set()).add(job.priority)
         self.assertEqual(sorted(map(tuple, ranks.values())), [(-1,), (0,), (0,)])
 
@@ -283,7 +281,7 @@ class Turned(FinalCase):
             answer = own.get(f"{path}?{query}")
             return np.asarray(Image.open(io.BytesIO(answer.content)), float).mean(axis=(0, 1))
 
-        dark, red = mean("window=0,0,0&surround=0,0,0"), mean("window=0,0,0&surround=1,0,0")
+        dark, red = mean("window=0,0,0&stage:surround=0,0,0"), mean("window=0,0,0&stage:surround=1,0,0")
         self.assertLess(dark.max(), 4)
         self.assertGreater(red[0], 3 * red[2])
         self.assertEqual(own.get(f"{path}?window=no").status_code, 400)

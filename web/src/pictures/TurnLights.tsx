@@ -58,7 +58,7 @@ export function TurnLights({ of, onAct, picture }: TurnLightsProps) {
   };
   return (
     <>
-      {picture(`/pictures/${of.id}/turned.jpg?${query}&of=${of.samples}`)}
+      {picture(`/pictures/${of.id}/turned.jpg?${query}&samples:=${of.samples}`)}
       <section className="border-t border-base-300 px-3 py-2" aria-label="Lights, turned afterwards">
         <ul className="grid grid-cols-[auto_1fr_auto_auto] items-center gap-x-3 gap-y-1">
           {of.lights.map(({ id, name }) => (
