@@ -31,7 +31,7 @@ export function PicturePicker({ label, placeholder, own, found }: PicturePickerP
         title={label}
         onClick={() => setOpen(!isOpen)}
       >
-        {own}
+        {own || "…"}
       </button>
       {isOpen && (
         <div

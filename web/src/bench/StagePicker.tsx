@@ -1,6 +1,6 @@
 import { useStagePictures } from "../api/queries";
+import { PictureCard } from "../library/PictureCard";
 import { ShelfPicture } from "../library/ShelfPicture";
-import { StageCard } from "../library/StageCard";
 import { PicturePicker } from "./PicturePicker";
 
 /** The stages by their pictures. */
@@ -17,7 +17,7 @@ export function StagePicker({ id, onStage }: { id: string; onStage: (id: string)
           .filter((one) => one.name.toLowerCase().includes(sought.toLowerCase()))
           .map((one) => (
             <li key={one.id}>
-              <StageCard
+              <PictureCard
                 of={one}
                 isChosen={one.id === id}
                 onTake={() => {

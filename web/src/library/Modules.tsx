@@ -1,46 +1,41 @@
-import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import { api, type KeptModule, wordsOf } from "../api/client";
 import { moduleKind } from "../network/modules";
 import { PORT_WORDS } from "../network/ports";
 import { tell } from "../ui/told";
 import { useKeptModules } from "./keptModules";
-import { Seek } from "./Seek";
+import { Shelf } from "./Shelf";
 
 /** The modules that are kept: what each has to set and what it gives; placed on the bench with one click. */
 export function Modules({ onPlace }: { onPlace: (kept: KeptModule) => void }) {
   const { kept, refresh } = useKeptModules();
-  const [sought, setSought] = useState("");
-  const shown = kept.filter((one) =>
-    `${one.name} ${one.document.modules[0].help}`.toLowerCase().includes(sought.toLowerCase()),
-  );
   const remove = async ({ id, name }: KeptModule) => {
     const { error } = await api.DELETE("/api/modules/{module_id}", { params: { path: { module_id: id } } });
     tell(error ? wordsOf(error) : `${name} is out of the library; materials that use it keep it.`);
     refresh();
   };
   return (
-    <section className="flex h-full min-w-0 flex-col bg-base-100 text-base-content" aria-label="Modules">
-      <Seek
-        title="Modules"
-        placeholder="seek by name"
-        sought={sought}
-        onSeek={setSought}
-        shown={shown.length}
-        of={kept.length}
-      />
-      <ul className="min-h-0 grow overflow-y-auto px-3">
-        {shown.map((one) => (
-          <Kept key={one.id} kept={one} onPlace={() => onPlace(one)} onRemove={() => remove(one)} />
-        ))}
-        {kept.length === 0 && (
-          <li className="py-3">
-            Nothing is kept yet. On the bench, choose slips, press <kbd className="key">M</kbd> to make them a module,
-            and keep it from there.
-          </li>
-        )}
-      </ul>
-    </section>
+    <Shelf
+      title="Modules"
+      placeholder="seek by name"
+      all={kept}
+      words={(one) => `${one.name} ${one.document.modules[0].help}`}
+      className="px-3"
+    >
+      {(shown) => (
+        <>
+          {shown.map((one) => (
+            <Kept key={one.id} kept={one} onPlace={() => onPlace(one)} onRemove={() => remove(one)} />
+          ))}
+          {kept.length === 0 && (
+            <li className="py-3">
+              Nothing is kept yet. On the bench, choose slips, press <kbd className="key">M</kbd> to make them a module,
+              and keep it from there.
+            </li>
+          )}
+        </>
+      )}
+    </Shelf>
   );
 }
 

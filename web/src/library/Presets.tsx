@@ -1,55 +1,46 @@
-import { useState } from "react";
 import { kindOf, useCatalogue } from "../api/catalogue";
 import type { KeptPreset } from "../api/client";
 import { putPreset, removePreset, usePresets } from "./presets";
-import { Seek } from "./Seek";
+import { Shelf } from "./Shelf";
 
 /** The presets that are kept: what each is of; put on the bench with one click. */
 export function Presets({ onBench }: { onBench: () => void }) {
   const catalogue = useCatalogue();
   const kept = usePresets();
-  const [sought, setSought] = useState("");
-  const shown = kept.filter((one) => one.name.toLowerCase().includes(sought.toLowerCase()));
   const put = (one: KeptPreset) => {
     putPreset(catalogue, one);
     onBench();
   };
   return (
-    <section className="flex h-full min-w-0 flex-col bg-base-100 text-base-content" aria-label="Presets">
-      <Seek
-        title="Presets"
-        placeholder="seek by name"
-        sought={sought}
-        onSeek={setSought}
-        shown={shown.length}
-        of={kept.length}
-      />
-      <ul className="min-h-0 grow overflow-y-auto px-3">
-        {shown.map((one) => (
-          <li key={one.id} className="flex items-baseline gap-3 border-b border-base-200 py-2">
-            <h3 className="font-semibold">{one.name}</h3>
-            <span className="text-[var(--mute)]">
-              {one.is_whole ? "a section: " : "a band: "}
-              {one.document.section.bands
-                .map((band) => (kindOf(catalogue, "band", band.kind)?.title ?? band.kind).toLowerCase())
-                .join(", ")}
-              {one.document.slips?.length ? `; ${one.document.slips.length} slips` : ""}
-            </span>
-            <button type="button" className="ml-auto hover:underline" onClick={() => removePreset(one)}>
-              remove
-            </button>
-            <button type="button" className="btn btn-xs bg-marker text-[#1d1d1d]" onClick={() => put(one)}>
-              {one.is_whole ? "Put in place of the section" : "Put into the section"}
-            </button>
-          </li>
-        ))}
-        {kept.length === 0 && (
-          <li className="py-3">
-            Nothing is kept yet. On the bench, an open band has <i>keep</i> at its foot, and the section <i>keep all</i>
-            .
-          </li>
-        )}
-      </ul>
-    </section>
+    <Shelf title="Presets" placeholder="seek by name" all={kept} words={(one) => one.name} className="px-3">
+      {(shown) => (
+        <>
+          {shown.map((one) => (
+            <li key={one.id} className="flex items-baseline gap-3 border-b border-base-200 py-2">
+              <h3 className="font-semibold">{one.name}</h3>
+              <span className="text-[var(--mute)]">
+                {one.is_whole ? "a section: " : "a band: "}
+                {one.document.section.bands
+                  .map((band) => (kindOf(catalogue, "band", band.kind)?.title ?? band.kind).toLowerCase())
+                  .join(", ")}
+                {one.document.slips?.length ? `; ${one.document.slips.length} slips` : ""}
+              </span>
+              <button type="button" className="ml-auto hover:underline" onClick={() => removePreset(one)}>
+                remove
+              </button>
+              <button type="button" className="btn btn-xs bg-marker text-[#1d1d1d]" onClick={() => put(one)}>
+                {one.is_whole ? "Put in place of the section" : "Put into the section"}
+              </button>
+            </li>
+          ))}
+          {kept.length === 0 && (
+            <li className="py-3">
+              Nothing is kept yet. On the bench, an open band has <i>keep</i> at its foot, and the section{" "}
+              <i>keep all</i>.
+            </li>
+          )}
+        </>
+      )}
+    </Shelf>
   );
 }

@@ -3,7 +3,7 @@ import { api, type KeptSwatch, type Rgb, wordsOf } from "../api/client";
 import { queries } from "../api/queries";
 import { toHex } from "../ui/colors";
 import { tell } from "../ui/told";
-import { changeSwatch, ROLES, useSwatches } from "./swatches";
+import { changeSwatch, useRoles } from "./swatches";
 
 const KEY = ["swatches"];
 
@@ -16,7 +16,7 @@ export async function keepSwatch(name: string, color: Rgb): Promise<void> {
 
 /** The colours that were kept; each can be taken as one of the swatches of the matter that is looked for. */
 export function KeptSwatches() {
-  const scatters = useSwatches((s) => s.scatters);
+  const roles = useRoles();
   const { data: kept = [] } = useQuery({
     queryKey: KEY,
     queryFn: async () => ((await api.GET("/api/swatches")).data ?? []) as KeptSwatch[],
@@ -39,7 +39,7 @@ export function KeptSwatches() {
             <span className="grow truncate" title={`${one.name}, ${toHex(one.color as Rgb)}`}>
               {one.name}
             </span>
-            {(scatters ? ROLES : ROLES.slice(0, 2)).map((role) => (
+            {roles.map((role) => (
               <button
                 type="button"
                 key={role}

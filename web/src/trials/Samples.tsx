@@ -3,7 +3,7 @@ import { api, type Difference, type Rgb } from "../api/client";
 import { toHex } from "../ui/colors";
 import { keepSwatch } from "./KeptSwatches";
 import { whiteOf } from "./sampling";
-import { changeSwatch, ROLES, useSwatches } from "./swatches";
+import { changeSwatch, useRoles } from "./swatches";
 
 export interface Pair {
   id: number;
@@ -23,7 +23,7 @@ const clipped = (color: Rgb) => color.map((v) => Math.min(Math.max(v, 0), 1)) as
 
 /** Colours of the picture and of the photograph at the same places, and what the one has to the other. */
 export function Samples({ pairs, hint, onWhite, onRemove }: SamplesProps) {
-  const scatters = useSwatches((s) => s.scatters);
+  const roles = useRoles();
   const { data: differences = [] } = useQuery({
     queryKey: ["differences", pairs],
     enabled: pairs.length > 0,
@@ -56,7 +56,7 @@ export function Samples({ pairs, hint, onWhite, onRemove }: SamplesProps) {
             <td>{differences[i]?.says}</td>
             <td className="whitespace-nowrap text-right">
               <Act says="white" onAct={() => onWhite(whiteOf(one.theirs))} />
-              {(scatters ? ROLES : ROLES.slice(0, 2)).map((role) => (
+              {roles.map((role) => (
                 <Act key={role} says={role} onAct={() => changeSwatch(role, { color: clipped(one.theirs) })} />
               ))}
               <Act

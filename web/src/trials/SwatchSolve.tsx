@@ -6,7 +6,7 @@ import { inCompanyOf, withBand } from "../section/order";
 import { fromHex, toHex } from "../ui/colors";
 import { NumberField } from "../ui/NumberField";
 import { tell } from "../ui/told";
-import { changeSwatch, ROLES, type Role, setScatters, useSwatches } from "./swatches";
+import { changeSwatch, type Role, setScatters, useRoles, useSwatches } from "./swatches";
 
 const LABELS: Record<Role, string> = { thin: "Thin", thick: "Thick", through: "Lit through" };
 
@@ -14,7 +14,7 @@ const LABELS: Record<Role, string> = { thin: "Thin", thick: "Thick", through: "L
 export function SwatchSolve() {
   const catalogue = useCatalogue();
   const { swatches, scatters, index, ground } = useSwatches();
-  const roles = scatters ? ROLES : ROLES.slice(0, 2);
+  const roles = useRoles();
   const { data, isPlaceholderData } = useQuery({
     queryKey: ["solved", swatches, scatters, index, ground],
     queryFn: async () => {

@@ -59,9 +59,15 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
     const one = all.find(({ key }) => key === wanted?.key);
     return wanted && one && axisOf(one, wanted.low, wanted.high, wanted.count);
   };
-  const make = (name: string, first: Axis, second: Axis | null, before?: KeptTrial["means"]) => {
+  const make = (
+    name: string,
+    first: Axis,
+    second: Axis | null,
+    before?: KeptTrial["means"],
+    materials: string[] = [],
+  ) => {
     holdAgainst(false);
-    live()?.trial(beginRun(name, first, second, before));
+    live()?.trial(beginRun(name, first, second, before, materials));
   };
   const makeChosen = () => {
     const [first, second] = [axis(across), axis(down)];
@@ -79,9 +85,8 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
     );
     const others = answers.flatMap(({ data }) => (data ? [data.document as Material] : []));
     if (others.length < ids.length) return tell("One of them is no longer there; choose again.");
-    holdAgainst(false);
     const first: Axis = { kind: "materials", materials: [material, ...others], label: "" };
-    live()?.trial(beginRun("Side by side", first, null, null, [id, ...ids]));
+    make("Side by side", first, null, undefined, [id, ...ids]);
   };
   const stagesAxis = (): Axis => {
     const others = Object.values(keptStages).filter((one) => one.document.name !== stage.name);

@@ -7,7 +7,8 @@ export interface Swatch {
   depth: number;
 }
 
-export const ROLES = ["thin", "thick", "through"] as const;
+const ROLES = ["thin", "thick", "through"] as const;
+const CLEAR = ROLES.slice(0, 2);
 export type Role = (typeof ROLES)[number];
 
 interface Swatches {
@@ -36,6 +37,9 @@ export const useSwatches = create<Swatches>()(() => ({
   index: 1.45,
   ground: "dark",
 }));
+
+/** Those that are looked at: the third is of matter that scatters alone. */
+export const useRoles = (): readonly Role[] => useSwatches((s) => (s.scatters ? ROLES : CLEAR));
 
 /** Look for matter that scatters, or for clear matter; each keeps its own swatches. */
 export const setScatters = (scatters: boolean) =>
