@@ -40,9 +40,7 @@ def bench_final(document, open_bench, first_frames) -> dict:
 
 def _quiet(bench) -> None:
     """Have the bench rest: it comes before final pictures."""
-    bench.page.wait_for_function(
-        "document.querySelector('[data-testid=picture]').dataset.settled === 'true'", timeout=600_000
-    )
+    bench.page.locator("[data-testid=picture][data-settled=true]").wait_for(timeout=600_000)
 
 
 def _bare(document) -> float:
