@@ -105,18 +105,23 @@ from nineglass.documents.final import Final
 from nineglass.documents.model import Material, Stage, read
 from nineglass.finals.plan import tiles_of
 from nineglass.finals.sums import film_of
-from nineglass.finals.whole import Whole, write_files
+from nineglass.finals.whole import Whole, look_at, write_files
 material, stage = (read(m, Path(p).read_text()) for m, p in zip((Material, Stage), sys.argv[1:3]))
 final = Final(width=int(sys.argv[3]), height=int(sys.argv[3]), noise=None, samples=1)
-whole = Whole(final, [("All light", (1, 1, 1))], 0.0)
 rng = np.random.default_rng(1)
-for k, tile in enumerate(tiles_of(final)):
-    film = film_of(tile)
-    film.sums[:], film.counts[:] = rng.random(film.sums.shape), 2
-    film.odd[:], film.odd_counts[:] = film.sums / 2, 1
-    whole.put(0, k, film)
+
+def part_of(rows):
+    part = Whole(final, [("All light", (1, 1, 1))], False, rows)
+    for k, tile in enumerate(tiles_of(final)):
+        if part.needs(k):
+            film = film_of(tile)
+            film.sums[:], film.counts[:] = rng.random(film.sums.shape), 2
+            film.odd[:], film.odd_counts[:] = film.sums / 2, 1
+            part.put(0, k, film)
+    return part
+
 with tempfile.TemporaryDirectory() as folder:
-    write_files(whole, material, stage, Path(folder))
+    write_files(look_at(final, part_of, 0.0), part_of, final, material, stage, Path(folder))
 print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
 """
 

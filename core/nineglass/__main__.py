@@ -120,7 +120,7 @@ def _document(model, path: Path):
 
 def _render(arguments) -> int:
     from nineglass.documents.model import Material, Stage
-    from nineglass.picture.files import write_exr, write_png
+    from nineglass.picture.files import pixels_of, write_exr, write_png
     from nineglass.trace import gather
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
@@ -153,7 +153,7 @@ def _render(arguments) -> int:
             film.alpha() if the_set.cut_out else None,
         )
     else:
-        write_png(arguments.output, film.rgb(), the_set.exposure, film.alpha() if the_set.cut_out else None)
+        write_png(arguments.output, pixels_of(film.rgb(), the_set.exposure, film.alpha() if the_set.cut_out else None))
     return 0
 
 
@@ -257,9 +257,10 @@ def _check(arguments) -> int:
 
 def _catalogue(arguments) -> int:
     from nineglass import catalogue
+    from nineglass.finish import FINISHES
     from nineglass.gauges import GAUGES
 
-    everything = catalogue.as_json() | {"gauges": GAUGES.as_json()}
+    everything = catalogue.as_json(FINISHES) | {"gauges": GAUGES.as_json()}
     print(json.dumps(everything, indent=None if arguments.json else 2))
     return 0
 

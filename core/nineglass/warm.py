@@ -38,7 +38,7 @@ from nineglass.trace.guides import note_guides
 from nineglass.trace.light.throw import throw
 from nineglass.trace.locate import locate, queue_by_family, sort_by_material
 from nineglass.trace.media.scattering import walk_through_media
-from nineglass.trace.paths import GUIDES
+from nineglass.trace.paths import GUIDES, Limits
 from nineglass.trace.programs import fit_colors
 from nineglass.trace.render import Worker
 from nineglass.trace.scene import Set, build_set
@@ -90,7 +90,7 @@ def _settle(worker: Worker, the_set: Set) -> None:
     for channels in (3, 4):
         film = Film(1, 1, channels)
         kept = (film.rows, worker.thrown, worker.thrown_odd, worker.lengths, 1, 1)
-        settle(worker.batch, worker.fans(the_set, film), *kept, 1, 1)
+        settle(worker.batch, worker.fans(the_set, film), *kept, Limits(), 1)
 
 
 def _family_job(number: int) -> Job:

@@ -1,6 +1,12 @@
 """What a final picture is cut into, and lights by themselves."""
 
+import shutil
+import tempfile
+from pathlib import Path
+from unittest import mock
+
 import numpy as np
+import OpenEXR
 from django.test import SimpleTestCase
 from nineglass.catalogue import LAMPS, SURROUNDS
 from nineglass.documents.final import Final
@@ -8,10 +14,13 @@ from nineglass.documents.lights import SURROUND, bright_by, lights_of, relit
 from nineglass.documents.model import Material, Stage, read
 from nineglass.finals.plan import CHUNK_PATHS, TILE_PIXELS, samples_of_chunk, tiles_of
 from nineglass.finals.sums import film_of, from_bytes, to_bytes
-from nineglass.finals.whole import Whole
+from nineglass.finals.whole import Whole, look_at, write_files
+from nineglass.picture.files import read_picture
+from nineglass.picture.noise import Errors, told
 from nineglass.trace.film import Film
 from nineglass.trace.first_hits import first_hits
 from nineglass.trace.scene import build_set
+from PIL import Image
 
 from tests.scenes import TRACER, demo, stage
 
@@ -125,7 +134,7 @@ class FirstHits(SimpleTestCase):
 class Put(SimpleTestCase):
     def test_noise_is_told_of_all_lights_together(self):
         final = Final(width=16, height=16, smoothed=False)
-        whole = Whole(final, [("one", (1, 1, 1)), ("two", (2, 2, 2))], 0.0)
+        whole, errors = Whole(final, [("one", (1, 1, 1)), ("two", (2, 2, 2))]), Errors()
         films = []
         for light in range(2):
             film = Film(16, 16)
@@ -135,5 +144,101 @@ class Put(SimpleTestCase):
             whole.put(light, 0, film)
             films.append(film)
         np.testing.assert_allclose(whole.beauty, films[0].rgb() + 2 * films[1].rgb(), rtol=1e-5)
-        self.assertGreater(whole.noise(), 0)
+        whole.handed_out(errors)
+        self.assertAlmostEqual(errors.noise, told(*whole.halves), places=7)
+        self.assertGreater(errors.noise, 0)
         self.assertEqual(whole.samples.min(), 4)
+
+    def test_by_bands_of_rows_it_is_what_it_is_at_once(self):
+        material, on = read(Material, demo("net-float")), read(Stage, demo("window-bench"))
+        final = Final(width=48, height=40, smoothed=False)
+        film = Film(48, 40)
+        TRACER.render(build_set(material, on, 48 / 40), film, 0, 8)
+
+        def part_of(rows):
+            part = Whole(final, [("All light", (1, 1, 1))], False, rows)
+            part.put(0, 0, film)
+            return part
+
+        made = {}
+        for name, pixels in (("at once", 10**6), ("by bands", 48 * 7)):
+            folder = Path(tempfile.mkdtemp(prefix="nineglass-bands-"))
+            self.addCleanup(shutil.rmtree, folder)
+            with mock.patch("nineglass.finals.whole.BAND_PIXELS", pixels):
+                look = look_at(final, part_of, 0.0)
+                made[name] = (look, *write_files(look, part_of, final, material, on, folder))
+        (one, exr, png), (other, exr_by_bands, png_by_bands) = made.values()
+        self.assertAlmostEqual(one.noise, other.noise, places=9)
+        np.testing.assert_array_equal(one.small, other.small)
+        np.testing.assert_allclose(one.cut, other.cut)
+        with (
+            OpenEXR.File(str(exr), separate_channels=True) as a,
+            OpenEXR.File(str(exr_by_bands), separate_channels=True) as b,
+        ):
+            first, second = a.channels(), b.channels()
+            self.assertIn("position.X", first)
+            for name, channel in first.items():
+                np.testing.assert_allclose(channel.pixels, second[name].pixels, rtol=1e-6, err_msg=name)
+        np.testing.assert_array_equal(Image.open(png), Image.open(png_by_bands))
+        rgb, alpha, facts = read_picture(exr)
+        np.testing.assert_allclose(rgb, film.rgb(), rtol=1e-6)
+        self.assertIsNone(alpha)
+        self.assertEqual(facts["final"]["width"], 48)
+
+    def test_limits_of_a_kind_take_light_away_and_say_how_much(self):
+        # Two white walls facing: of what lights them only the share that was met once is left when matt is met once at most (Lambert's law).
+        material, on = read(Material, demo("beeswax")), stage("ball", strength=1)
+        the_set, whole, single = build_set(material, on), Film(32, 32), Film(32, 32)
+        TRACER.render(the_set, whole, 0, 32)
+        TRACER.render(the_set, single, 0, 32, most_within=1)
+        self.assertEqual(whole.cut[2], 0)
+        missing = 1 - single.rgb().mean() / whole.rgb().mean()
+        self.assertGreater(missing, 0.02)
+        self.assertGreater(single.cut[2] / single.counts.sum(), 0.02)
+        floor = read(Stage, demo("window-bench"))
+        lit, cut = Film(32, 32), Film(32, 32)
+        enamel = build_set(read(Material, demo("mica-enamel")), floor)
+        TRACER.render(enamel, lit, 0, 32)
+        TRACER.render(enamel, cut, 0, 32, most_matt=1)
+        self.assertLess(cut.rgb().mean(), lit.rgb().mean())
+        self.assertGreater(cut.cut[1], 0)
+        self.assertEqual(lit.cut[1], 0)
+
+
+class LaidOver(SimpleTestCase):
+    """A float cut out: what is laid behind shows past it and through it."""
+
+    def made(self, behind, lets_through=True, material="net-float", **around) -> Film:
+        on = stage("ball", strength=1)
+        change = {"cut_out": behind is None, "lets_through": lets_through, **around}
+        if behind is not None:
+            change |= {"camera": {"kind": "plain", "dials": {"color": behind, "strength": 1.0}}}
+        on = read(Stage, on.model_dump(mode="json") | {"surround": on.surround.model_dump(mode="json") | change})
+        film = Film(40, 40)
+        TRACER.render(build_set(read(Material, demo(material)), on), film, 0, 256)
+        return film
+
+    def test_clear_glass_laid_over_a_colour_is_the_glass_before_it(self):
+        # A surround that is even everywhere, so that what is seen through the glass is known without its image: laid over the same light, the
+        # cut-out is the picture that was not cut out.
+        cut = self.made(None)
+        even = self.made([1.0, 1.0, 1.0])
+        laid = cut.rgb() + cut.behind()
+        np.testing.assert_allclose(
+            laid.reshape(5, 8, 5, 8, 3).mean(axis=(1, 3)),
+            even.rgb().reshape(5, 8, 5, 8, 3).mean(axis=(1, 3)),
+            atol=0.03,
+        )
+        middle, corner = cut.behind()[16:24, 16:24].mean(axis=(0, 1)), cut.behind()[0, 0]
+        np.testing.assert_array_equal(corner, 1)
+        self.assertGreater(middle[1], 1.05 * middle[0], "green glass lets green through")
+        self.assertLess(middle[1], 0.97)
+        self.assertLess(cut.alpha()[16:24, 16:24].mean(), 0.8)
+
+    def test_what_is_laid_behind_shows_through_only_where_it_is_asked_for(self):
+        plain = self.made(None, lets_through=False)
+        np.testing.assert_array_equal(plain.through, 0)
+        self.assertEqual(plain.alpha()[20, 20], 1)
+
+    def test_a_mirror_lets_nothing_through(self):
+        self.assertEqual(self.made(None, material="copper-pan").through.max(), 0)

@@ -8,7 +8,7 @@ import OpenEXR
 from django.test import SimpleTestCase
 from nineglass.catalogue import BANDS
 from nineglass.documents.model import Material, Settings, read
-from nineglass.picture.files import write_exr, write_png
+from nineglass.picture.files import pixels_of, write_exr, write_png
 from nineglass.trace.film import Film
 from nineglass.trace.matter import lay_out, table_of
 from nineglass.trace.render import Tracer
@@ -36,7 +36,7 @@ class CutOut(SimpleTestCase):
         return (alpha > 0.05) & (alpha < 0.95)
 
     def test_png(self):
-        write_png(self.folder / "a.png", self.film.rgb(), 0.0, self.film.alpha())
+        write_png(self.folder / "a.png", pixels_of(self.film.rgb(), 0.0, self.film.alpha()))
         pixels = np.asarray(Image.open(self.folder / "a.png"))
         self.assertEqual(pixels.shape[2], 4)
         self.assertGreater(self.edge().sum(), 20)

@@ -3,6 +3,7 @@ from nineglass.describe import Dial, Port, Rules
 from nineglass.documents.families import FAMILIES
 from nineglass.documents.model import Lamp, Material, ModuleFile, Part, Settings, Slip, Stage, plain_documents, read
 from nineglass.documents.trials import CHANNELS
+from nineglass.finish import FINISHES
 from ninja import Router, Schema
 
 from accounts.models import Preferences
@@ -110,4 +111,4 @@ def save_settings(request, payload: Settings):
 @router.get("catalogue", response=CatalogueOut)
 def whole_catalogue(request):
     channels = [{"name": name, "low": low, "high": high} for name, (low, high) in CHANNELS.items()]
-    return catalogue.as_json() | {"channels": channels, "families": FAMILIES, "plain": plain_documents()}
+    return catalogue.as_json(FINISHES) | {"channels": channels, "families": FAMILIES, "plain": plain_documents()}

@@ -3,7 +3,15 @@ from django.contrib.auth.views import LogoutView
 from django.urls import path
 from library.views import file_picture
 from materials.views import material_picture, proof_picture
-from pictures.views import final_file, final_preview, final_turned
+from pictures.views import (
+    final_file,
+    final_finished,
+    final_preview,
+    final_turned,
+    final_video,
+    frame_files,
+    frame_preview,
+)
 from stages.views import stage_picture
 from trials.views import trial_picture, trial_table
 
@@ -27,6 +35,10 @@ urlpatterns = [
     path("pictures/<uuid:material_id>/", bench),
     path("pictures/<uuid:final_id>/preview.jpg", final_preview),
     path("pictures/<uuid:final_id>/turned.jpg", final_turned),
+    path("pictures/<uuid:final_id>/finished.jpg", final_finished),
+    path("pictures/<uuid:final_id>/motion.webm", final_video),
+    path("pictures/<uuid:final_id>/frames/<int:number>.jpg", frame_preview),
+    path("pictures/<uuid:final_id>/frames-<str:ending>.zip", frame_files),
     path("pictures/<uuid:final_id>/<str:name>", final_file),
     path("api/", api.urls),
 ]

@@ -6,12 +6,14 @@ from library.api import FaultsOut
 from library.kept_pictures import address_of
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
+from nineglass.documents.finish import Finish
 from nineglass.documents.lights import Gain
+from nineglass.documents.motion import AnySeries, Motion, TrialSeries
 from ninja import Router, Schema
 from pydantic import Field
 
-from pictures import making, services
-from pictures.models import FinalPicture
+from pictures import making, services, views
+from pictures.models import FinalPicture, Frame, KeptFinish
 
 router = Router(tags=["pictures"])
 
@@ -21,19 +23,47 @@ class LightOut(Schema):
     name: str
 
 
+class FrameOut(Schema):
+    """One picture of a series."""
+
+    number: int
+    noise: float | None
+    is_done: bool
+    preview: str | None
+
+    @staticmethod
+    def resolve_preview(frame: Frame) -> str | None:
+        return address_of(frame.preview, f"/pictures/{frame.picture_id}/frames/{frame.number}.jpg")
+
+
+class TrialShape(Schema):
+    """How the pictures of a trial lie."""
+
+    rows: int
+    columns: int
+
+
 class FinalOut(Schema):
-    """A final picture: what it is of, how far it is, and its files when it is done."""
+    """A final picture or a series: what it is of, how far it is, and its files when it is done."""
 
     id: UUID
     name: str
     material_id: UUID | None
     made_at: datetime
     final: Final
+    motion: Motion | None
+    """What moves, where it is a series of frames."""
+    trial: TrialShape | None
+    """Where its pictures are those of a trial."""
+    frames_done: int
+    finish_id: UUID | None
+    view: str
     state: str
     says: str
     samples: float
     """Of a pixel, in the middle."""
     noise: float | None
+    cut: list[float]
     spent_s: float
     left_s: float | None
     lights: list[LightOut]
@@ -43,6 +73,36 @@ class FinalOut(Schema):
     preview: str | None
     exr: str | None
     png: str | None
+    video: str | None
+    frames: dict[str, str]
+    """Where all frames are in one file, by how their own files end; none as long as none is done."""
+
+    @staticmethod
+    def resolve_motion(picture: FinalPicture) -> Motion | None:
+        series = making.series_of(picture)
+        return series if isinstance(series, Motion) else None
+
+    @staticmethod
+    def resolve_trial(picture: FinalPicture) -> TrialShape | None:
+        series = making.series_of(picture)
+        return TrialShape(rows=series.rows, columns=series.columns) if isinstance(series, TrialSeries) else None
+
+    @staticmethod
+    def resolve_frames_done(picture: FinalPicture) -> int:
+        return sum(frame.is_done for frame in picture.frames.all())
+
+    @staticmethod
+    def resolve_view(picture: FinalPicture) -> str:
+        return picture.stage["view"]
+
+    @staticmethod
+    def resolve_video(picture: FinalPicture) -> str | None:
+        return address_of(picture.video, f"/pictures/{picture.id}/motion.webm")
+
+    @staticmethod
+    def resolve_frames(picture: FinalPicture) -> dict[str, str]:
+        is_there = any(frame.is_done for frame in picture.frames.all())
+        return {ending: f"/pictures/{picture.id}/frames-{ending}.zip" for ending in views.FRAME_FILES if is_there}
 
     @staticmethod
     def resolve_material_id(picture: FinalPicture) -> UUID | None:
@@ -82,6 +142,9 @@ class FinalIn(Schema):
     material: documents.Material
     stage: documents.Stage
     final: Final
+    series: AnySeries | None = None
+    """Several pictures: frames of a motion, or a trial."""
+    finish_id: UUID | None = None
 
 
 class GoOnIn(Schema):
@@ -94,12 +157,12 @@ class GoOnIn(Schema):
 
 @router.get("", response=list[FinalOut])
 def finals(request):
-    return FinalPicture.objects.filter(owner=request.user).prefetch_related("pieces")
+    return FinalPicture.objects.filter(owner=request.user).prefetch_related("pieces", "frames")
 
 
 @router.post("", response={201: FinalOut, 422: FaultsOut})
 def create(request, payload: FinalIn):
-    about = (payload.material_id, payload.material, payload.stage, payload.final)
+    about = (payload.material_id, payload.material, payload.stage, payload.final, payload.series, payload.finish_id)
     return 201, services.create(request.user, *about)
 
 
@@ -116,6 +179,55 @@ def go_on(request, picture_id: UUID, payload: GoOnIn):
 @router.post("{uuid:picture_id}/first", response=FinalOut)
 def put_first(request, picture_id: UUID):
     return services.put_first(request.user, picture_id)
+
+
+@router.post("{uuid:picture_id}/take-up", response=FinalOut)
+def take_up(request, picture_id: UUID):
+    """Go on with what was paused, as far as it was to go."""
+    return services.take_up(request.user, picture_id)
+
+
+@router.get("{uuid:picture_id}/frames", response=list[FrameOut])
+def frames(request, picture_id: UUID):
+    """The pictures of a series, in their order."""
+    return services.get(request.user, picture_id).frames.all()
+
+
+class FinishOut(Schema):
+    id: UUID
+    document: Finish
+
+
+class WearIn(Schema):
+    finish_id: UUID | None
+
+
+@router.post("{uuid:picture_id}/finish", response=FinalOut)
+def wear(request, picture_id: UUID, payload: WearIn):
+    """Put a finish on a picture, or take it off."""
+    return services.wear(request.user, picture_id, payload.finish_id)
+
+
+@router.get("finishes", response=list[FinishOut])
+def finishes(request):
+    return KeptFinish.objects.filter(owner=request.user)
+
+
+@router.post("finishes", response={201: FinishOut, 422: FaultsOut})
+def keep_finish(request, payload: Finish):
+    return 201, services.keep_finish(request.user, payload)
+
+
+@router.put("finishes/{uuid:finish_id}", response={200: FinishOut, 422: FaultsOut})
+def change_finish(request, finish_id: UUID, payload: Finish):
+    """All pictures that wear it follow."""
+    return 200, services.change_finish(request.user, finish_id, payload)
+
+
+@router.delete("finishes/{uuid:finish_id}", response={204: None})
+def remove_finish(request, finish_id: UUID):
+    services.remove_finish(request.user, finish_id)
+    return 204, None
 
 
 Factor = Annotated[float, Field(ge=0, le=1e6)]

@@ -25,11 +25,13 @@ from django.utils import timezone
 from library.kept_pictures import keep_picture
 from nineglass.describe import Refused
 from nineglass.documents.final import Final
+from nineglass.documents.finish import Finish, read_finish
 from nineglass.documents.lights import Gain
 from nineglass.documents.model import Material, Stage, read
+from nineglass.documents.motion import Series, read_series
 from nineglass.finals.plan import samples_of_chunk, tiles_of
 
-from pictures.models import Chunk, FinalPicture, Piece
+from pictures.models import Chunk, FinalPicture, KeptFinish, Piece
 
 log = logging.getLogger(__name__)
 
@@ -55,10 +57,28 @@ class Documents:
     final: Final
     material: Material
     stage: Stage
+    series: Series | None
 
     @classmethod
     def of(cls, picture: FinalPicture) -> "Documents":
-        return cls(read(Final, picture.final), read(Material, picture.material), read(Stage, picture.stage))
+        documents = (read(Final, picture.final), read(Material, picture.material), read(Stage, picture.stage))
+        return cls(*documents, series_of(picture))
+
+    def at(self, frame: int) -> "Documents":
+        """Those of one frame. Raises Refused."""
+        if self.series is None:
+            return self
+        return Documents(self.final, *self.series.documents_at(frame, self.material, self.stage), None)
+
+
+def series_of(picture: FinalPicture) -> Series | None:
+    return read_series(picture.series) if picture.series else None
+
+
+def finish_of(picture: FinalPicture) -> Finish | None:
+    """What the picture wears now."""
+    kept = KeptFinish.objects.filter(pictures=picture.id).first()
+    return read_finish(kept.document) if kept else None
 
 
 def spent_s(picture: FinalPicture) -> float:
@@ -74,22 +94,23 @@ def rank_of(picture: FinalPicture) -> int:
 
 
 def plan(picture_id, lanes: int) -> list[int]:
-    """The next chunks of a picture, those of the pieces with the fewest samples first: ids of those that are to be made besides the ones that are."""
+    """The next chunks of a picture, those of the pieces with the fewest samples first, of a series as it ranks them: ids of those that are to be made besides the ones that are."""
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
         if picture is None:
             return []
         final = read(Final, picture.final)
-        tiles = tiles_of(final)
-        pieces = {one.id: one for one in picture.pieces.all()}
+        tiles, series = tiles_of(final), series_of(picture)
+        done = picture.frames.filter(is_done=True).values("number")
+        pieces = {one.id: one for one in picture.pieces.exclude(frame__in=done)}
         planned = {one.id: one.merged for one in pieces.values()}
         waiting = Chunk.objects.filter(piece__picture=picture, sums="").count()
         fresh = []
-        for one in Chunk.objects.filter(piece__picture=picture):
+        for one in Chunk.objects.filter(piece__in=pieces):
             planned[one.piece_id] = max(planned[one.piece_id], one.number + 1)
         while waiting + len(fresh) < AHEAD * lanes:
             ranked = [
-                (first, piece.light, piece.tile, piece.id)
+                (*(series.rank(piece.frame, first) if series else (first,)), piece.light, piece.tile, piece.id)
                 for piece in pieces.values()
                 for first, samples in [samples_of_chunk(final, tiles[piece.tile], planned[piece.id])]
                 if samples
@@ -169,7 +190,7 @@ class Lane:
 
     def make(self, chunk_id: int, should_abort: Callable[[], bool] = lambda: False) -> bool:
         """Make a chunk and put it in; whether it counts. A picture that cannot be made says so and fails."""
-        from nineglass.finals.chunk import Maker
+        from nineglass.finals.chunk import Maker, Place
         from nineglass.trace.render import Interrupted, Tracer
 
         chunk = take(chunk_id)
@@ -187,9 +208,10 @@ class Lane:
             return should_abort() or not is_wanted(picture.id)
 
         try:
-            told = Documents.of(picture)
+            piece = chunk.piece
+            told = Documents.of(picture).at(piece.frame)
             about = (str(picture.id), told.final, told.material, told.stage)
-            film = self._maker.make(*about, chunk.piece.light, chunk.piece.tile, chunk.number, stopped)
+            film = self._maker.make(*about, Place(piece.light, piece.tile, piece.frame, chunk.number), stopped)
         except Interrupted:
             Chunk.objects.filter(id=chunk.id, attempt=chunk.attempt).update(given_back=F("given_back") + 1)
             return False
@@ -236,7 +258,7 @@ def _look_if_due(picture_id) -> None:
     due = timezone.now() - timedelta(seconds=LOOK_EVERY_S)
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
-        if picture is None:
+        if picture is None or picture.series:
             return
         rests = timedelta(seconds=LOOK_SHARE * picture.look_s)
         is_complete = _is_complete(picture)
@@ -260,19 +282,20 @@ def _is_complete(picture: FinalPicture) -> bool:
 
 
 def look(picture: FinalPicture, is_complete: bool) -> None:
-    from nineglass.picture.display import encoded
+    from nineglass.finals.whole import look_at
 
     began = time.monotonic()
-    told = Documents.of(picture)
-    whole = whole_of(picture, told)
-    shown, noise = whole.handed_out()
-    preview = keep_picture("previews", encoded(whole.preview(shown, told.stage.view), "JPEG", quality=88), "jpg")
-    by_light = _keep_small(picture, whole) if told.final.by_light else ""
+    told, part_of = Documents.of(picture), parts_of_picture(picture)
+    now = look_at(told.final, part_of, picture.exposure, told.final.by_light)
+    preview = keep_preview(now.small, told.stage, finish_of(picture))
+    by_light = _keep_small(picture, now.lights) if told.final.by_light else ""
     target = told.final.noise
-    is_complete = is_complete or (noise is not None and target is not None and noise <= target)
-    about = {"preview": preview, "by_light": by_light, "noise": noise, "look_s": time.monotonic() - began}
+    is_complete = is_complete or (now.noise is not None and target is not None and now.noise <= target)
+    about = {"preview": preview, "by_light": by_light, "noise": now.noise, "cut": now.cut}
+    about["look_s"] = time.monotonic() - began
     if is_complete:
-        about |= _finished(picture, told, whole)
+        about |= files_of_frame(picture, told, now, part_of, finish_of(picture))
+        about |= {"state": FinalPicture.State.DONE, "spent_s": spent_s(picture), "resumed_at": None}
     with transaction.atomic():
         now = FinalPicture.objects.select_for_update().filter(id=picture.id).first()
         if now is None or now.state != UNDER_WAY:
@@ -281,10 +304,18 @@ def look(picture: FinalPicture, is_complete: bool) -> None:
     throw_away({now.by_light.name, *((now.exr.name, now.png.name) if is_complete else ())})
 
 
-def _keep_small(picture: FinalPicture, whole) -> str:
+def keep_preview(rgb, stage: Stage, finish: Finish | None, frame: int = 0) -> str:
+    """A small linear picture as it is seen, under a name."""
+    from nineglass.finals.whole import seen
+    from nineglass.picture.display import encoded
+
+    return keep_picture("previews", encoded(seen(rgb, stage, finish, frame), "JPEG", quality=88), "jpg")
+
+
+def _keep_small(picture: FinalPicture, lights: list) -> str:
     """Every light by itself, small, (lights, h, w, 3) half precision, under a name."""
     out = io.BytesIO()
-    np.save(out, np.stack(whole.small_lights()).astype(np.float16))
+    np.save(out, np.stack(lights).astype(np.float16))
     return default_storage.save(f"finals/{picture.id}/{uuid.uuid4().hex}.npy", ContentFile(out.getvalue()))
 
 
@@ -304,10 +335,32 @@ def hand_out_anew(picture_id) -> None:
     picture = FinalPicture.objects.filter(id=picture_id, state=FinalPicture.State.DONE).first()
     if picture is None:
         return
-    told = Documents.of(picture)
-    names = _files_of(picture, told, whole_of(picture, told))
+    from nineglass.finals.whole import look_at
+
+    told, part_of, finish = Documents.of(picture), parts_of_picture(picture), finish_of(picture)
+    now = look_at(told.final, part_of, picture.exposure)
+    names = files_of_frame(picture, told, now, part_of, finish)
+    names["preview"] = keep_preview(now.small, told.stage, finish)
     FinalPicture.objects.filter(id=picture_id).update(**names)
     throw_away({picture.exr.name, picture.png.name})
+
+
+def show_anew(picture_id) -> None:
+    """Make the PNG of a picture that is done again, and what is seen of it, with the finish that it wears now."""
+    from nineglass.finals.whole import small, write_seen
+    from nineglass.picture.files import read_picture
+
+    picture = FinalPicture.objects.filter(id=picture_id, state=FinalPicture.State.DONE, series__isnull=True).first()
+    if picture is None:
+        return
+    stage, finish = read(Stage, picture.stage), finish_of(picture)
+    rgb, alpha, facts = read_picture(default_storage.path(picture.exr.name))
+    with tempfile.TemporaryDirectory() as folder:
+        png = Path(folder) / "final.png"
+        write_seen(png, rgb, alpha, stage, facts, finish)
+        names = {"png": keep_file(picture.id, png), "preview": keep_preview(small(rgb), stage, finish)}
+    FinalPicture.objects.filter(id=picture_id).update(**names)
+    throw_away({picture.png.name})
 
 
 def throw_away(names: set[str]) -> None:
@@ -315,17 +368,27 @@ def throw_away(names: set[str]) -> None:
         default_storage.delete(name)
 
 
-def whole_of(picture: FinalPicture, told: Documents):
-    """The picture as far as its pieces are."""
+def parts_of_picture(picture: FinalPicture):
+    """What puts rows of a picture together, as far as its pieces are: see `finals.whole.PartOf`."""
+    lights = [(one["name"], picture.gains.get(one["id"], (1, 1, 1))) for one in picture.lights]
+    return parts_of_pieces(picture.pieces.exclude(sums=""), read(Final, picture.final), lights)
+
+
+def parts_of_pieces(pieces, final: Final, lights: list[tuple[str, Gain]], is_frame: bool = False):
+    """What puts rows of a picture together from what was made of it."""
     from nineglass.finals.sums import from_bytes
     from nineglass.finals.whole import Whole
 
-    lights = [(one["name"], picture.gains.get(one["id"], (1, 1, 1))) for one in picture.lights]
-    whole = Whole(told.final, lights, picture.exposure)
-    tiles = tiles_of(told.final)
-    for piece in picture.pieces.exclude(sums=""):
-        whole.put(piece.light, piece.tile, from_bytes(tiles[piece.tile], _sums_of(piece)))
-    return whole
+    tiles = tiles_of(final)
+
+    def part_of(rows) -> Whole:
+        part = Whole(final, lights, is_frame, rows)
+        for piece in pieces:
+            if part.needs(piece.tile):
+                part.put(piece.light, piece.tile, from_bytes(tiles[piece.tile], _sums_of(piece)))
+        return part
+
+    return part_of
 
 
 def _sums_of(piece: Piece) -> bytes:
@@ -340,22 +403,21 @@ def _sums_of(piece: Piece) -> bytes:
                 raise
 
 
-def _finished(picture: FinalPicture, told: Documents, whole) -> dict:
-    files = _files_of(picture, told, whole)
-    return {**files, "state": FinalPicture.State.DONE, "spent_s": spent_s(picture), "resumed_at": None}
-
-
-def _files_of(picture: FinalPicture, told: Documents, whole) -> dict:
-    """Names of the files that are handed out."""
+def files_of_frame(
+    picture: FinalPicture, told: Documents, look, part_of, finish: Finish | None, frame: int = 0
+) -> dict:
+    """Names of the OpenEXR file and the PNG of a picture, or of a frame of a series."""
     from nineglass.finals.whole import write_files
 
     with tempfile.TemporaryDirectory() as folder:
-        names = {}
-        for path in write_files(whole, told.material, told.stage, Path(folder)):
-            with path.open("rb") as file:
-                ending = path.suffix[1:]
-                names[ending] = default_storage.save(f"finals/{picture.id}/{uuid.uuid4().hex}.{ending}", File(file))
-    return names
+        about = (told.final, told.material, told.stage, Path(folder), finish, frame)
+        return {path.suffix[1:]: keep_file(picture.id, path) for path in write_files(look, part_of, *about)}
+
+
+def keep_file(picture_id, path: Path) -> str:
+    """The name under which the storage has a file of a picture alone."""
+    with path.open("rb") as file:
+        return default_storage.save(f"finals/{picture_id}/{uuid.uuid4().hex}{path.suffix}", File(file))
 
 
 def samples_of(picture: FinalPicture) -> float:
@@ -367,6 +429,9 @@ def samples_of(picture: FinalPicture) -> float:
 def time_left_s(picture: FinalPicture) -> float | None:
     """By what was measured: noise falls with the root of the work; None while it is not known, and where it goes on until it is stopped."""
     final, spent, samples, found = picture.final, spent_s(picture), samples_of(picture), []
+    if picture.series:
+        of_all, done = picture.frames.count(), picture.frames.filter(is_done=True).count()
+        return spent * (of_all / done - 1) if done else None
     if final["minutes"]:
         found.append(60 * final["minutes"] - spent)
     if final["samples"] and samples:
@@ -378,7 +443,9 @@ def time_left_s(picture: FinalPicture) -> float | None:
 
 def files_of(picture: FinalPicture) -> set[str]:
     """Every file of a picture alone."""
-    names = {picture.exr.name, picture.png.name, picture.by_light.name}
+    names = {picture.exr.name, picture.png.name, picture.by_light.name, picture.video.name}
+    for of_frame in ("exr", "png"):
+        names |= set(picture.frames.values_list(of_frame, flat=True))
     names |= set(picture.pieces.values_list("sums", flat=True))
     names |= set(Chunk.objects.filter(piece__picture=picture).values_list("sums", flat=True))
     return names - {""}

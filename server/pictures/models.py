@@ -5,8 +5,20 @@ from django.db import models
 from materials.models import Material
 
 
+class KeptFinish(models.Model):
+    """What is done to pictures after the light; all pictures that wear it follow."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
+    document = models.JSONField()
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["made_at"]
+
+
 class FinalPicture(models.Model):
-    """A picture that is being made, with the documents that it is of: they are never changed."""
+    """A picture that is being made, or a series of them, with the documents that it is of: they are never changed."""
 
     class State(models.TextChoices):
         UNDER_WAY = "under way"
@@ -22,6 +34,9 @@ class FinalPicture(models.Model):
     material = models.JSONField()
     stage = models.JSONField()
     final = models.JSONField()
+    series = models.JSONField(null=True)
+    """What changes from frame to frame, where it is a series: see `documents.motion`."""
+    finish = models.ForeignKey(KeptFinish, models.SET_NULL, null=True, related_name="pictures")
     state = models.CharField(max_length=10, choices=State, default=State.UNDER_WAY)
     place = models.BigIntegerField(default=0)
     """In the queue; the lowest is made first."""
@@ -36,6 +51,8 @@ class FinalPicture(models.Model):
     """By how much a light is turned after it was made, [r, g, b] by its id; as it was made when not given."""
     exposure = models.FloatField(default=0)
     noise = models.FloatField(null=True)
+    cut = models.JSONField(default=list)
+    """The share of light that each limit takes away: of bounces, of matt ones, of scattering in matter."""
     says = models.TextField(default="")
     preview = models.FileField(default="", blank=True)
     by_light = models.FileField(default="", blank=True)
@@ -44,15 +61,37 @@ class FinalPicture(models.Model):
     look_s = models.FloatField(default=0)
     exr = models.FileField(default="", blank=True)
     png = models.FileField(default="", blank=True)
+    video = models.FileField(default="", blank=True)
 
     class Meta:
         ordering = ["place", "made_at"]
 
 
+class Frame(models.Model):
+    """One picture of a series, as far as it is."""
+
+    picture = models.ForeignKey(FinalPicture, models.CASCADE, related_name="frames")
+    number = models.PositiveIntegerField()
+    look_at = models.PositiveIntegerField()
+    """Samples at which it is looked at next."""
+    noise = models.FloatField(null=True)
+    is_done = models.BooleanField(default=False)
+    mean = models.JSONField(null=True)
+    """Linear colour of its middle, exposed."""
+    preview = models.FileField(default="", blank=True)
+    exr = models.FileField(default="", blank=True)
+    png = models.FileField(default="", blank=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["picture", "number"], name="one_frame_once")]
+
+
 class Piece(models.Model):
-    """One tile of one light of a final picture: the sums of its chunks, merged in their order."""
+    """One tile of one light of a frame: the sums of its chunks, merged in their order. A picture that is no series is frame 0."""
 
     picture = models.ForeignKey(FinalPicture, models.CASCADE, related_name="pieces")
+    frame = models.PositiveIntegerField(default=0)
     light = models.PositiveIntegerField()
     tile = models.PositiveIntegerField()
     merged = models.PositiveIntegerField(default=0)
@@ -61,8 +100,8 @@ class Piece(models.Model):
     sums = models.FileField(default="", blank=True)
 
     class Meta:
-        ordering = ["light", "tile"]
-        constraints = [models.UniqueConstraint(fields=["picture", "light", "tile"], name="one_piece_once")]
+        ordering = ["frame", "light", "tile"]
+        constraints = [models.UniqueConstraint(fields=["picture", "frame", "light", "tile"], name="one_piece_once")]
 
 
 class Chunk(models.Model):

@@ -1,5 +1,6 @@
 """What can be done with final pictures. Every function takes the owner; nobody reaches what is not theirs."""
 
+import itertools
 from uuid import UUID
 
 from django.db import transaction
@@ -8,26 +9,36 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from library.checks import check, leave_room
 from materials.models import Material
-from nineglass.catalogue import CAMERAS
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
+from nineglass.documents.finish import Finish, read_finish
 from nineglass.documents.lights import Gain, parts_of, relit
+from nineglass.documents.motion import STRIP_SAMPLES, Motion, Series, TrialSeries, check_motion
+from nineglass.documents.trials import exposure_of
 from nineglass.finals.plan import tiles_of
 
 from pictures import tasks
 from pictures.making import files_of, spent_s, throw_away
-from pictures.models import FinalPicture, Piece
+from pictures.models import FinalPicture, Frame, KeptFinish, Piece
 
 State = FinalPicture.State
 
 
 def create(
-    owner, material_id: UUID, material: documents.Material, stage: documents.Stage, final: Final
+    owner,
+    material_id: UUID,
+    material: documents.Material,
+    stage: documents.Stage,
+    final: Final,
+    series: Series | None = None,
+    finish_id: UUID | None = None,
 ) -> FinalPicture:
-    """Put a picture in the queue, of documents as they are now. Raises Refused."""
+    """Put a picture in the queue, or a series, of documents as they are now. Raises Refused."""
     check(owner, material)
     check(owner, stage)
+    if series:
+        _check_series(owner, material, stage, final, series)
     leave_room(owner, FinalPicture)
     kept = get_object_or_404(Material, owner=owner, id=material_id)
     parts = parts_of(material, stage, final.by_light)
@@ -36,19 +47,48 @@ def create(
         picture = FinalPicture.objects.create(
             owner=owner,
             taken_from=kept,
-            name=f"{material.name} on {stage.name}"[:120],
+            name=(series.name if isinstance(series, TrialSeries) else f"{material.name} on {stage.name}")[:120],
             material=material.model_dump(mode="json"),
             stage=stage.model_dump(mode="json"),
             final=final.model_dump(mode="json"),
+            series=series and series.model_dump(mode="json"),
+            finish=finish_id and get_object_or_404(KeptFinish, owner=owner, id=finish_id),
             place=last + 1,
             resumed_at=timezone.now(),
             lights=[{"id": one.id, "name": one.name} for one in parts],
-            exposure=(CAMERAS.kinds[stage.camera.kind].defaults() | stage.camera.dials)["exposure"],
+            exposure=exposure_of(stage),
         )
-        tiles = range(len(tiles_of(final)))
-        Piece.objects.bulk_create(Piece(picture=picture, light=k, tile=t) for k in range(len(parts)) for t in tiles)
+        frames = range(series.count if series else 1)
+        places = itertools.product(frames, range(len(parts)), range(len(tiles_of(final))))
+        Piece.objects.bulk_create(Piece(picture=picture, frame=f, light=k, tile=t) for f, k, t in places)
+        if series:
+            Frame.objects.bulk_create(
+                Frame(picture=picture, number=f, look_at=_first_look(series, final, f)) for f in frames
+            )
     tasks.go_on_with(picture.id)
     return picture
+
+
+def _check_series(owner, material, stage, final: Final, series: Series) -> None:
+    """Raises Refused."""
+    if final.by_light:
+        raise Refused([Fault("final.by_light", "one picture only is made light by light", "false", "Switch it off.")])
+    if final.minutes is not None or (final.noise is None and final.samples is None):
+        fault, allowed = "each of several pictures ends by its own noise or samples", "a noise or samples, no minutes"
+        raise Refused([Fault("final.minutes", fault, allowed, "Set a noise, and no minutes.")])
+    if isinstance(series, Motion):
+        check_motion(series, material, stage)
+        return
+    for number in range(series.count):
+        for one in series.documents_at(number, material, stage):
+            check(owner, one)
+
+
+def _first_look(series: Series, final: Final, number: int) -> int:
+    """Samples at which a frame is looked at first."""
+    if isinstance(series, Motion) and number in series.strip():
+        return min(STRIP_SAMPLES, final.samples or STRIP_SAMPLES)
+    return final.samples or STRIP_SAMPLES
 
 
 def get(owner, picture_id: UUID) -> FinalPicture:
@@ -66,12 +106,69 @@ def pause(owner, picture_id: UUID) -> FinalPicture:
     return picture
 
 
+SERIES_GOES_ON = (
+    "frames that are done are kept as they are",
+    "pausing and taking it up",
+    "Make another series of less noise.",
+)
+
+
+def take_up(owner, picture_id: UUID) -> FinalPicture:
+    """Go on with a picture that is paused, or that failed, as far as it was to go."""
+    with transaction.atomic():
+        picture = get_object_or_404(FinalPicture.objects.select_for_update(), owner=owner, id=picture_id)
+        if picture.state in (State.PAUSED, State.FAILED):
+            picture.resumed_at, picture.state, picture.says = timezone.now(), State.UNDER_WAY, ""
+            picture.save(update_fields=["resumed_at", "state", "says"])
+    tasks.go_on_with(picture.id)
+    return picture
+
+
+def wear(owner, picture_id: UUID, finish_id: UUID | None) -> FinalPicture:
+    """Put a finish on a picture, or take it off; what is handed out is made anew."""
+    picture = get(owner, picture_id)
+    FinalPicture.objects.filter(id=picture.id).update(finish=finish_id and finish(owner, finish_id))
+    tasks.show_anew(picture.id)
+    return get(owner, picture_id)
+
+
+def finish(owner, finish_id: UUID) -> KeptFinish:
+    return get_object_or_404(KeptFinish, owner=owner, id=finish_id)
+
+
+def keep_finish(owner, given: Finish) -> KeptFinish:
+    """Raises Refused."""
+    leave_room(owner, KeptFinish)
+    return KeptFinish.objects.create(owner=owner, document=read_finish(given).model_dump(mode="json"))
+
+
+def change_finish(owner, finish_id: UUID, given: Finish) -> KeptFinish:
+    """All pictures that wear it follow. Raises Refused."""
+    kept = finish(owner, finish_id)
+    kept.document = read_finish(given).model_dump(mode="json")
+    kept.save(update_fields=["document"])
+    for picture_id in kept.pictures.values_list("id", flat=True):
+        tasks.show_anew(picture_id)
+    return kept
+
+
+def remove_finish(owner, finish_id: UUID) -> None:
+    """Pictures that wore it have none."""
+    kept = finish(owner, finish_id)
+    wearing = list(kept.pictures.values_list("id", flat=True))
+    kept.delete()
+    for picture_id in wearing:
+        tasks.show_anew(picture_id)
+
+
 def go_on(owner, picture_id: UUID, noise: float | None, minutes: float | None, samples: int | None) -> FinalPicture:
     """Take a picture up again, also one that is done, with other limits. Raises Refused when it has come as far already."""
     with transaction.atomic():
         picture = get_object_or_404(FinalPicture.objects.select_for_update(), owner=owner, id=picture_id)
         given = picture.final | {"noise": noise, "minutes": minutes, "samples": samples}
         final = documents.read(Final, given)
+        if picture.series:
+            raise Refused([Fault("noise", *SERIES_GOES_ON)])
         if final.samples and picture.pieces.aggregate(least=Min("samples"))["least"] >= final.samples:
             raise Refused([Fault("samples", "it has as many already", "more", "Ask for more.")])
         if picture.state != State.UNDER_WAY:

@@ -14,6 +14,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from pictures import making
 from pictures.making import Lane, look_if_due, plan, rank_of
 from pictures.models import Chunk, FinalPicture
+from pictures.series import look_at_frames, show_frames_anew
 
 QUEUE = "finals"
 ALIVE_EVERY_S, STALLED_S = 3.0, 10.0
@@ -34,7 +35,7 @@ def make_chunk(context, chunk_id: int) -> None:
     picture_id = Chunk.objects.filter(id=chunk_id).values_list("piece__picture", flat=True).first()
     try:
         if picture_id and lane.make(chunk_id, context.should_abort):
-            look_if_due(picture_id)
+            _look(picture_id)
             _plan(picture_id)
     except (OSError, ObjectDoesNotExist, IntegrityError):
         # A picture that was removed meanwhile takes its files and rows along.
@@ -47,11 +48,26 @@ def hand_out(picture_id: str) -> None:
     making.hand_out_anew(picture_id)
 
 
+@app.task(name="show", queue=QUEUE)
+def show(picture_id: str) -> None:
+    making.show_anew(picture_id)
+    show_frames_anew(picture_id)
+
+
 def hand_out_anew(picture_id) -> None:
-    """Have the files of a picture that is done made again; before all chunks."""
-    lock = f"hand out {picture_id}"
+    """Have the files of a picture that is done made again."""
+    _defer_first(hand_out, f"hand out {picture_id}", picture_id)
+
+
+def show_anew(picture_id) -> None:
+    """Have a picture, or the frames of a series, shown again with the finish that it wears."""
+    _defer_first(show, f"show {picture_id}", picture_id)
+
+
+def _defer_first(task, lock: str, picture_id) -> None:
+    """Before all chunks; once, however often it is asked for before it is begun."""
     with contextlib.suppress(AlreadyEnqueued), transaction.atomic():
-        hand_out.configure(lock=lock, queueing_lock=lock, priority=1).defer(picture_id=str(picture_id))
+        task.configure(lock=lock, queueing_lock=lock, priority=1).defer(picture_id=str(picture_id))
 
 
 @app.periodic(cron="*/5 * * * * *")
@@ -67,8 +83,14 @@ async def mend(context, timestamp: int) -> None:
 
 def take_up_all() -> None:
     for picture_id in FinalPicture.objects.filter(state=FinalPicture.State.UNDER_WAY).values_list("id", flat=True):
-        look_if_due(picture_id)
+        _look(picture_id)
         go_on_with(picture_id)
+
+
+def _look(picture_id) -> None:
+    """Put together what is due of a picture, or of the frames of a series."""
+    look_if_due(picture_id)
+    look_at_frames(picture_id)
 
 
 def go_on_with(picture_id) -> None:

@@ -1,12 +1,32 @@
-from django.http import FileResponse, Http404, HttpResponseBadRequest
+import io
+import re
+import tempfile
+import zipfile
+from collections.abc import Iterator
+from functools import lru_cache
+from pathlib import Path
+
+import numpy as np
+from django.http import FileResponse, Http404, HttpResponse, HttpResponseBadRequest, StreamingHttpResponse
+from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET
 from library.kept_pictures import answer_of, answer_with
+from nineglass.describe import Refused
+from nineglass.documents.finish import read_finish
+from nineglass.finals.finished import finished
+from nineglass.finals.whole import seen, small
+from nineglass.picture.display import encoded
+from nineglass.picture.files import read_picture, write_exr
 
 from pictures import services
-from pictures.making import turned
+from pictures.making import Documents, turned
 
 FILES = {"final.exr": "exr", "final.png": "png"}
+FRAME_FILES = ("png", "exr")
+LARGEST_FINISH = 8000
+LIVE_SIDE = 1920
+"""Pixels along the longer side of a picture whose finish is turned; larger ones are shown smaller."""
 
 
 @require_GET
@@ -44,3 +64,123 @@ def final_file(request, final_id, name):
         raise Http404
     ending = FILES[name]
     return FileResponse(file.open(), as_attachment=True, filename=f"{slugify(picture.name) or 'final'}.{ending}")
+
+
+@require_GET
+def frame_preview(request, final_id, number):
+    """One picture of a series, as far as it is."""
+    picture = services.get(request.user, final_id)
+    return answer_of(get_object_or_404(picture.frames, number=number).preview)
+
+
+@require_GET
+def final_video(request, final_id):
+    """The frames as a video; browsers ask for parts of it."""
+    video = services.get(request.user, final_id).video
+    if not video:
+        raise Http404
+    return answer_with_part(request, video, "video/webm")
+
+
+@require_GET
+def frame_files(request, final_id, ending):
+    """All frames that are done in one zip, as it is written."""
+    picture = services.get(request.user, final_id)
+    if ending not in FRAME_FILES:
+        raise Http404
+    done = picture.frames.filter(is_done=True)
+    named = [(f"{one.number + 1:04}.{ending}", getattr(one, ending)) for one in done]
+    if not named:
+        raise Http404
+    response = StreamingHttpResponse(zipped(named), content_type="application/zip")
+    name = f"{slugify(picture.name) or 'frames'}-{ending}.zip"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@require_GET
+def final_finished(request, final_id):
+    """A picture that is done, or a frame, with a finish that is being turned: ?finish={json}&frame=3; with exr=1 as an OpenEXR file, full size."""
+    picture = services.get(request.user, final_id)
+    try:
+        finish = read_finish(request.GET.get("finish", "{}")[:LARGEST_FINISH])
+        number = int(request.GET.get("frame", 0))
+    except Refused as refused:
+        return HttpResponseBadRequest("\n".join(fault.line() for fault in refused.faults), content_type="text/plain")
+    except ValueError:
+        return HttpResponseBadRequest("frame: a whole number", content_type="text/plain")
+    exr = get_object_or_404(picture.frames, number=number).exr if picture.series else picture.exr
+    if not exr:
+        raise Http404
+    if "exr" in request.GET:
+        return _finished_exr(picture, exr, finish, number)
+    told = Documents.of(picture).at(number)
+    pixels = seen(linear_of(exr.path), told.stage, finish, number)
+    return answer_with(encoded(pixels, "JPEG", quality=92), "image/jpeg")
+
+
+@lru_cache(2)
+def linear_of(path: str) -> np.ndarray:
+    """(h, w, 3) of a picture that is done, as large as it is shown; what was looked at last is held ready."""
+    return small(read_picture(Path(path))[0], LIVE_SIDE)
+
+
+def _finished_exr(picture, exr, finish, number: int) -> HttpResponse:
+    rgb, alpha, facts = read_picture(Path(exr.path))
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "finished.exr"
+        write_exr(path, finished(rgb, finish, number), facts | {"finish": finish.model_dump(mode="json")}, alpha)
+        response = HttpResponse(path.read_bytes(), content_type="image/x-exr")
+    name = f"{slugify(picture.name) or 'final'}-finished.exr"
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+def answer_with_part(request, file, content_type: str) -> HttpResponse:
+    """A file, or the part of it that is asked for. Source: RFC 9110, 14.2."""
+    size = file.size
+    asked = re.fullmatch(r"bytes=(\d+)-(\d*)", request.headers.get("Range", ""))
+    if not asked:
+        response = FileResponse(file.open(), content_type=content_type)
+    else:
+        first = int(asked[1])
+        last = min(int(asked[2] or size - 1), size - 1)
+        if first > last:
+            return HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
+        with file.open() as opened:
+            opened.seek(first)
+            response = HttpResponse(opened.read(last - first + 1), content_type=content_type, status=206)
+        response["Content-Range"] = f"bytes {first}-{last}/{size}"
+    response["Accept-Ranges"] = "bytes"
+    return response
+
+
+def zipped(named) -> Iterator[bytes]:
+    """A zip of (name, file), as it grows: one file at a time is held."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(_Unseekable(out), "w", zipfile.ZIP_STORED) as archive:
+        for name, file in named:
+            with file.open() as opened:
+                archive.writestr(name, opened.read())
+            yield _taken(out)
+    yield _taken(out)
+
+
+def _taken(out: io.BytesIO) -> bytes:
+    given = out.getvalue()
+    out.seek(0)
+    out.truncate()
+    return given
+
+
+class _Unseekable(io.RawIOBase):
+    """Only written on to, so that what was written can be taken away."""
+
+    def __init__(self, out: io.BytesIO):
+        self.out = out
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, given) -> int:
+        return self.out.write(given)

@@ -23,6 +23,10 @@ class Final(Versioned):
     samples: Annotated[int, Field(ge=1, le=MOST_SAMPLES)] | None = None
     """Of each pixel."""
     most_bounces: Annotated[int, Field(ge=1, le=1024)] = 128
+    most_matt: Annotated[int, Field(ge=1, le=255)] | None = None
+    """How often light may meet something matt; as often as it does when not given."""
+    most_within: Annotated[int, Field(ge=1, le=127)] | None = None
+    """How often it may be scattered in the midst of matter, each time that it went in."""
     smoothed: bool = True
     """Whether the noise that is left is taken out at the end."""
     by_light: bool = False

@@ -234,6 +234,8 @@ class Surround(Document):
     camera: Part | None = None
     cut_out: bool = False
     """Leave the picture empty where the camera sees past everything."""
+    lets_through: bool = False
+    """Where it is cut out: clear matter lets through what will be laid behind it, in its tint."""
 
 
 class Stage(Versioned):

@@ -25,6 +25,7 @@ MOST_ALONG = 12
 Condition = Literal[
     "as it is", "form turned", "lamps turned", "more light", "less light", "half the size", "twice the size"
 ]
+Channel = Literal["", "hue", "saturation", "brightness"]
 Path = Annotated[str, Field(max_length=200)]
 
 
@@ -37,7 +38,7 @@ class DialAxis(Document):
     part: Path
     """A band or slip, or `stage:` and the path of a part of the stage."""
     dial: Id
-    channel: Literal["", "hue", "saturation", "brightness"] = ""
+    channel: Channel = ""
     """Of a colour: which of it is turned."""
     values: Annotated[list[Any], Field(min_length=1, max_length=MOST_ALONG)]
     label: Annotated[str, Field(max_length=120)] = ""
@@ -199,20 +200,26 @@ def _form_turned(stage: Stage) -> Stage:
     return stage.model_copy(update={"turn": stage.turn + FORM_TURN_DEG})
 
 
-def _lamps_turned(stage: Stage) -> Stage:
-    def moved(lamp):
-        own = LAMPS.kinds[lamp.kind].defaults() | lamp.dials
-        if "azimuth" not in own:
-            return lamp
-        return _with_dials(lamp, {"azimuth": (own["azimuth"] + LAMP_TURN_DEG + 180) % 360 - 180})
+def lamps_turned(stage: Stage, degrees: float) -> Stage:
+    lamps = [part_turned(lamp, LAMPS.kinds[lamp.kind], degrees) for lamp in stage.lamps]
+    return stage.model_copy(update={"lamps": lamps})
 
-    return stage.model_copy(update={"lamps": [moved(lamp) for lamp in stage.lamps]})
+
+def part_turned(part: Part, kind: Kind, degrees: float):
+    """Something with a direction, turned about the middle of the stage; anything else as it is."""
+    own = kind.defaults() | part.dials
+    name = next((one for one in ("azimuth", "turn") if one in own), None)
+    return _with_dials(part, {name: (own[name] + degrees + 180) % 360 - 180}) if name else part
+
+
+def exposure_of(stage: Stage) -> float:
+    """EV."""
+    return (CAMERAS.kinds[stage.camera.kind].defaults() | stage.camera.dials)["exposure"]
 
 
 def _exposed(stops: float):
     def changed(stage: Stage) -> Stage:
-        exposure = (CAMERAS.kinds[stage.camera.kind].defaults() | stage.camera.dials)["exposure"]
-        return stage.model_copy(update={"camera": _with_dials(stage.camera, {"exposure": exposure + stops})})
+        return stage.model_copy(update={"camera": _with_dials(stage.camera, {"exposure": exposure_of(stage) + stops})})
 
     return changed
 
@@ -249,7 +256,7 @@ def _lengths(kind: Kind, part: Part, times: float) -> dict:
 CONDITIONS: dict[Condition, Callable[[Stage], Stage]] = {
     "as it is": lambda stage: stage,
     "form turned": _form_turned,
-    "lamps turned": _lamps_turned,
+    "lamps turned": lambda stage: lamps_turned(stage, LAMP_TURN_DEG),
     "more light": _exposed(STOPS),
     "less light": _exposed(-STOPS),
     "half the size": _sized(0.5),

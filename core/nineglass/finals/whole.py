@@ -1,35 +1,47 @@
-"""A final picture put together from the sums of its tiles and lights: what it shows, how far it is, and the files that it is handed out as."""
+"""A final picture put together from the sums of its tiles and lights, by bands of rows, so that the largest needs no more memory than a few
+million pixels: what it shows, how far it is, and the files that it is handed out as."""
 
 import json
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
 
 from nineglass.documents.final import Final
+from nineglass.documents.finish import Finish
 from nineglass.documents.lights import Gain
 from nineglass.documents.model import Material, Stage
+from nineglass.documents.trials import exposure_of
+from nineglass.finals.finished import finished
 from nineglass.finals.plan import tiles_of
 from nineglass.picture.denoise import denoised
-from nineglass.picture.files import write_layers, write_png
-from nineglass.picture.noise import level, screen_luminance, told
+from nineglass.picture.files import LayersFile, pixels_of, write_png
+from nineglass.picture.noise import Errors, screen_luminance
 from nineglass.picture.smooth import GUIDED_BELOW, LOST
-from nineglass.picture.views import VIEWS
 from nineglass.trace.film import Film
 from nineglass.trace.first_hits import first_hits
 from nineglass.trace.scene import build_set
 
 PREVIEW_SIDE = 800
+BAND_PIXELS = 3_000_000
+MARGIN = 64
+"""Rows beyond its own that a band is smoothed with, so that no edge shows where two meet."""
+
+Rows = tuple[int, int]
 
 
 @dataclass
 class Whole:
-    """The picture as far as its sums are given; a tile without any is black."""
+    """Some rows of the picture (all, when not given) as far as their sums are given; where there are none it is black."""
 
     final: Final
     lights: list[tuple[str, Gain]]
     """Name of what is made by itself, and by how much it is turned."""
-    exposure: float
+    is_frame: bool = False
+    """Of a series, whose pictures are all smoothed in the same way."""
+    own: Rows | None = None
+    """First row, and the one after the last."""
     rgb: list[np.ndarray] = field(init=False)
     """Of each light as it was made, (h, w, 3) linear."""
     halves: list[np.ndarray] = field(init=False)
@@ -39,27 +51,52 @@ class Whole:
     """(h, w, 7): see `trace.guides`."""
     samples: np.ndarray = field(init=False)
     """(h, w) of the light that has the fewest."""
+    behind: np.ndarray = field(init=False)
+    """(h, w, 3) how much is seen of what will be laid behind: see `Film.behind`."""
+    cut: np.ndarray = field(init=False)
+    """(3,) the share of all light of the picture that each of `trace.paths.Limits` takes away in these rows, about."""
 
     def __post_init__(self):
-        high, wide = self.final.height, self.final.width
+        self.own = self.own or (0, self.final.height)
+        beyond = MARGIN if self.own != (0, self.final.height) else 0
+        self.top, bottom = max(self.own[0] - beyond, 0), min(self.own[1] + beyond, self.final.height)
+        high, wide = bottom - self.top, self.final.width
         self.rgb = [np.zeros((high, wide, 3), np.float32) for _ in self.lights]
         self.halves = [np.zeros((high, wide, 3), np.float32) for _ in range(2)]
         self.alpha, self.guides = np.zeros((high, wide), np.float32), np.zeros((high, wide, 7), np.float32)
-        self.samples = np.zeros((high, wide), np.int32)
+        self.samples, self.behind = np.zeros((high, wide), np.int32), np.zeros((high, wide, 3), np.float32)
+        self.cut = np.zeros(3)
+
+    def needs(self, tile: int) -> bool:
+        """Whether a tile has rows that are wanted."""
+        place = tiles_of(self.final)[tile]
+        return place.top < self.top + len(self.alpha) and place.top + place.height > self.top
 
     def put(self, light: int, tile: int, film: Film) -> None:
         """Put in the sums of a tile, of one light."""
         place = tiles_of(self.final)[tile]
-        here = (slice(place.top, place.top + place.height), slice(place.left, place.left + place.width))
-        gain = np.array(self.lights[light][1])
-        self.rgb[light][here] = film.rgb()
+        first = max(place.top, self.top)
+        last = min(place.top + place.height, self.top + len(self.alpha))
+        there = slice(first - place.top, last - place.top)
+        here = (slice(first - self.top, last - self.top), slice(place.left, place.left + place.width))
+        gain = np.array(self.lights[light][1], np.float32)
+        self.rgb[light][here] = film.rgb()[there]
         for half, own in zip(self.halves, film.halves(), strict=True):
-            half[here] += own * gain
-        counts = film.counts.reshape(place.height, place.width)
+            half[here] += own[there].astype(np.float32) * gain
+        counts = film.counts.reshape(place.height, place.width)[there]
+        share = place.height * place.width / (self.final.width * self.final.height) / len(self.lights)
+        if self.own[0] <= place.top < self.own[1]:
+            self.cut += film.cut / max(int(film.counts.sum()), 1) * share
         if light == 0:
-            self.alpha[here], self.samples[here] = film.alpha(), counts
+            self.alpha[here], self.samples[here] = film.alpha()[there], counts
+            self.behind[here] = film.behind()[there]
         self.samples[here] = np.minimum(self.samples[here], counts)
-        self.guides[here] += film.guides.reshape(place.height, place.width, 7)
+        self.guides[here] += film.guides.reshape(place.height, place.width, 7)[there]
+
+    @property
+    def inner(self) -> slice:
+        """Where the own rows are among those that are held."""
+        return slice(self.own[0] - self.top, self.own[1] - self.top)
 
     @property
     def beauty(self) -> np.ndarray:
@@ -77,82 +114,189 @@ class Whole:
         mean = self.guides[..., :6] / np.maximum(counts, 1)
         return np.minimum(mean[..., :3], 1), mean[..., 3:]
 
-    def noise(self) -> float | None:
-        """Of the picture as rendered; None below two samples."""
-        return told(*self.halves, self.exposure) if self.samples.min() >= 2 else None
+    def handed_out(self, errors: Errors | None = None) -> np.ndarray:
+        """(h, w, 3) the own rows as they are handed out, linear; how far they are from what they will be is added to `errors`."""
+        smooths, has_halves = self.final.smoothed and self.samples.any(), self.samples.min() >= 2
+        guided = self.is_frame or self.own != (0, self.final.height) or self.samples.mean() < GUIDED_BELOW
+        guidance = self.guidance() if smooths and guided else None
 
-    def handed_out(self) -> tuple[np.ndarray, float | None]:
-        """(the picture as it is handed out, linear; how far it is from what it will be)."""
-        beauty = self.beauty
-        if not self.final.smoothed or not self.samples.any():
-            return beauty, self.noise()
-        guidance = self.guidance() if self.samples.mean() < GUIDED_BELOW else None
-        smooth = denoised(beauty, guidance)
-        if self.samples.min() < 2:
-            return smooth, None
-        left = told(*(denoised(half, guidance) for half in self.halves), self.exposure)
-        return smooth, left * (1 + LOST / float(self.samples.mean()) ** 0.5)
+        def made(rgb: np.ndarray) -> np.ndarray:
+            return (denoised(rgb, guidance) if smooths else rgb)[self.inner]
 
-    def preview(self, picture: np.ndarray, view: str) -> np.ndarray:
-        """(h, w, 3) uint8, small."""
-        return VIEWS[view](self.small(picture).astype(np.float32), self.exposure)
-
-    def small_lights(self) -> list[np.ndarray]:
-        """Every light by itself as it was made, (h, w, 3) linear, small, and smoothed as the picture is: they add up to it, but for that."""
-        return [self.small(denoised(rgb) if self.final.smoothed else rgb) for rgb in self.rgb]
-
-    @staticmethod
-    def small(picture: np.ndarray) -> np.ndarray:
-        step = max(1, -(-max(picture.shape[:2]) // PREVIEW_SIDE))
-        high, wide = (size // step * step for size in picture.shape[:2])
-        return picture[:high, :wide].reshape(high // step, step, wide // step, step, 3).mean(axis=(1, 3))
-
-    def noise_map(self) -> np.ndarray:
-        """(h, w) how far each pixel is from settled, over the level of the picture."""
-        apart = screen_luminance(self.halves[0], self.exposure) - screen_luminance(self.halves[1], self.exposure)
-        return np.abs(apart) / 2 / level(self.beauty, self.exposure)
+        if errors is not None and has_halves:
+            lost = 1 + LOST / float(self.samples.mean()) ** 0.5 if smooths else 1.0
+            errors.add(*(made(half) for half in self.halves), lost)
+        elif errors is not None:
+            errors.is_known = False
+        return made(self.beauty)
 
 
-def layers_of(whole: Whole, material: Material, stage: Stage, picture: np.ndarray) -> dict[str, np.ndarray]:
-    """Everything that is known of the picture, by the names of layers; (h, w) or (h, w, 3) float32."""
-    final = whole.final
+PartOf = Callable[[Rows | None], Whole]
+"""Gives rows of a picture, put together; all of them for None."""
+
+
+def bands(final: Final) -> list[Rows | None]:
+    """Rows that are put together at a time; None where it is the whole picture. Blocks of the preview are not cut by them."""
+    if final.width * final.height <= 2 * BAND_PIXELS:
+        return [None]
+    step = _step(final.height, final.width)
+    rows = max(BAND_PIXELS // final.width // step, 1) * step
+    return [(first, min(first + rows, final.height)) for first in range(0, final.height, rows)]
+
+
+@dataclass(frozen=True)
+class Look:
+    """A picture as far as it is."""
+
+    small: np.ndarray
+    """(h, w, 3) linear, of at most `PREVIEW_SIDE`."""
+    lights: list[np.ndarray]
+    """The same of every light by itself as it was made, where they are asked for; they add up to it, but for what smoothing does."""
+    noise: float | None
+    """Of the picture as it is handed out; None below two samples."""
+    level: float
+    """What errors are judged by: see `picture.noise.level`."""
+    cut: list[float]
+    """See `Whole.cut`."""
+    samples: float
+
+
+def look_at(final: Final, part_of: PartOf, exposure: float, with_lights: bool = False) -> Look:
+    errors, rows, lights, cut, samples = Errors(exposure), [], [], np.zeros(3), []
+    for band in bands(final):
+        part = part_of(band)
+        step = _step(final.height, final.width)
+        rows.append(_shrunk(part.handed_out(errors), step))
+        if with_lights:
+            made = (denoised(rgb) if final.smoothed else rgb for rgb in part.rgb)
+            lights.append([_shrunk(rgb[part.inner], step) for rgb in made])
+        cut += part.cut
+        samples.append(float(part.samples[part.inner].mean()) * (part.own[1] - part.own[0]))
+    each = [np.concatenate(one) for one in zip(*lights, strict=True)]
+    about = {"noise": errors.noise, "level": errors.level, "cut": cut.tolist(), "samples": sum(samples) / final.height}
+    return Look(np.concatenate(rows), each, **about)
+
+
+def _step(high: int, wide: int, most_side: int = PREVIEW_SIDE) -> int:
+    """Pixels along a side that become one."""
+    return max(1, -(-max(high, wide) // most_side))
+
+
+def _shrunk(picture: np.ndarray, step: int) -> np.ndarray:
+    high, wide = (size // step * step for size in picture.shape[:2])
+    blocks = picture[:high, :wide].reshape(high // step, step, wide // step, step, 3)
+    return blocks.mean(axis=(1, 3), dtype=np.float32)
+
+
+def small(picture: np.ndarray, most_side: int = PREVIEW_SIDE) -> np.ndarray:
+    """(h, w, 3) of at most so many pixels along a side, by the means of blocks."""
+    return _shrunk(picture, _step(*picture.shape[:2], most_side))
+
+
+def seen(rgb: np.ndarray, stage: Stage, finish: Finish | None = None, frame: int = 0, alpha=None) -> np.ndarray:
+    """(h, w, 3) uint8, or 4 with alpha: a linear picture with its finish, exposed and in its view."""
+    view = (finish and finish.view) or stage.view
+    return pixels_of(finished(rgb, finish, frame), exposure_of(stage), alpha, view)
+
+
+def layers_of(part: Whole, the_set, picture: np.ndarray, level: float) -> dict[str, np.ndarray]:
+    """Everything that is known of the rows of a picture, by the names of layers; (h, w) or (h, w, 3) float32."""
+    final, rows = part.final, part.inner
     layers = {"": picture}
-    if whole.final.smoothed:
-        layers["as_rendered"] = whole.beauty
+    if final.smoothed:
+        layers["as_rendered"] = part.beauty[rows]
     if final.by_light:
         names = {}
-        for light, (name, _) in enumerate(whole.lights):
+        for light, (name, _) in enumerate(part.lights):
             word = "light_" + "".join(c if c.isalnum() else "_" for c in name.lower())
             names[word] = names.get(word, 0) + 1
-            layers[word if names[word] == 1 else f"{word}_{names[word]}"] = whole.turned(light)
-    guidance = whole.guidance()
+            layers[word if names[word] == 1 else f"{word}_{names[word]}"] = part.turned(light)[rows]
+    guidance = part.guidance()
     if guidance is not None:
-        layers["albedo"], layers["normal"] = guidance
-    the_set = build_set(material, stage, final.width / final.height)
-    hits = first_hits(the_set, final.width, final.height)
+        layers["albedo"], layers["normal"] = (one[rows] for one in guidance)
+    hits = first_hits(the_set, final.width, final.height, part.own)
     layers |= {
         "depth": hits.depth_cm,
         "position": hits.position_cm,
         "object_id": hits.thing,
         "material_id": hits.matter,
     }
-    layers["noise"] = whole.noise_map()
+    first, second = (screen_luminance(half[rows], the_set.exposure) for half in part.halves)
+    layers["noise"] = np.abs(first - second) / 2 / level
+    surround = the_set.stage.surround
+    if surround.cut_out:
+        layers[ALPHA] = part.alpha[rows]
+        if surround.lets_through:
+            layers["behind"] = part.behind[rows]
     return layers
 
 
-def write_files(whole: Whole, material: Material, stage: Stage, folder: Path) -> tuple[Path, Path]:
-    """(an OpenEXR file with all layers, a PNG in the view of the stage); each holds what it takes to make it again."""
-    picture, noise = whole.handed_out()
-    cut_out = stage.surround.cut_out
+ALPHA = "alpha"
+"""The layer that says how much is covered."""
+
+
+def write_files(
+    look: Look,
+    part_of: PartOf,
+    final: Final,
+    material: Material,
+    stage: Stage,
+    folder: Path,
+    finish: Finish | None = None,
+    frame: int = 0,
+) -> tuple[Path, Path]:
+    """(an OpenEXR file with all layers, a PNG in the view of the stage with its finish); each holds what it takes to make it again."""
     facts = {
-        "final": whole.final.model_dump(mode="json"),
+        "final": final.model_dump(mode="json"),
         "material": material.model_dump(mode="json"),
         "stage": stage.model_dump(mode="json"),
-        "noise": noise,
-        "samples": float(whole.samples.mean()),
+        "noise": look.noise,
+        "samples": look.samples,
     }
     exr, png = folder / "final.exr", folder / "final.png"
-    alpha = whole.alpha if cut_out else None
-    write_layers(exr, layers_of(whole, material, stage, picture), facts, alpha)
-    write_png(png, picture, whole.exposure, alpha, stage.view, {"nineglass": json.dumps(facts)})
+    the_set, written = (
+        build_set(material, stage, final.width / final.height),
+        LayersFile(exr, final.width, final.height, facts),
+    )
+    shown = Shown(stage, facts, finish, frame)
+    for band in bands(final):
+        part = part_of(band)
+        picture = part.handed_out()
+        layers = layers_of(part, the_set, picture, look.level)
+        written.add(layers)
+        shown.add(picture, layers.get(ALPHA))
+    written.close()
+    shown.write(png)
     return exr, png
+
+
+class Shown:
+    """A picture as it is seen, row by row; a finish waits for all of them, as light spreads over the whole picture."""
+
+    def __init__(self, stage: Stage, facts: dict, finish: Finish | None, frame: int):
+        self.stage, self.finish, self.frame, self.rows = stage, finish, frame, []
+        self.facts = facts | {"finish": finish and finish.model_dump(mode="json")}
+
+    def add(self, picture: np.ndarray, alpha: np.ndarray | None) -> None:
+        steps = self.finish and any(step.on for step in self.finish.steps)
+        self.rows.append((picture, alpha) if steps else self._pixels(picture, alpha))
+
+    def _pixels(self, picture: np.ndarray, alpha: np.ndarray | None) -> np.ndarray:
+        """8-bit."""
+        return seen(picture, self.stage, self.finish, self.frame, alpha)
+
+    def write(self, path: Path) -> None:
+        if isinstance(self.rows[0], tuple):
+            pictures, alphas = zip(*self.rows, strict=True)
+            alpha = None if alphas[0] is None else np.concatenate(alphas)
+            self.rows = [self._pixels(np.concatenate(pictures), alpha)]
+        write_png(path, np.concatenate(self.rows), {"nineglass": json.dumps(self.facts)})
+
+
+def write_seen(
+    path: Path, rgb: np.ndarray, alpha, stage: Stage, facts: dict, finish: Finish | None, frame: int = 0
+) -> None:
+    """A PNG of a linear picture with its finish, which it holds beside the facts."""
+    shown = Shown(stage, facts, finish, frame)
+    shown.add(rgb, alpha)
+    shown.write(path)

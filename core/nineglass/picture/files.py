@@ -31,46 +31,75 @@ def _write(path: Path, channels: dict[str, np.ndarray], facts: dict) -> None:
     OpenEXR.File(header, {k: np.ascontiguousarray(v, np.float32) for k, v in channels.items()}).write(str(path))
 
 
-def write_layers(path: Path, layers: dict[str, np.ndarray], facts: dict, alpha: np.ndarray | None = None) -> None:
-    """Several pictures as the layers of one OpenEXR file, in single precision; the one without a name is the picture itself.
+class LayersFile:
+    """Several pictures as the layers of one OpenEXR file, in single precision, written from the top by parts; the layer without a name is the
+    picture itself, with `alpha` as in `write_exr`. Colours are those of Rec.709, which a file means that says nothing else."""
 
-    layers: (h, w) or (h, w, 3), by name; alpha as in `write_exr`.
-    """
-    channels = {}
-    for name, given in layers.items():
-        before = f"{name}." if name else ""
-        if given.ndim == 2:
-            channels[f"{before}Z" if name == "depth" else f"{before}Y"] = given
-        else:
-            channels |= {f"{before}{c}": given[..., k] for k, c in enumerate("XYZ" if name in OF_PLACES else "RGB")}
-    if alpha is not None:
-        channels["A"] = alpha
-    _write(path, channels, facts)
+    def __init__(self, path: Path, width: int, height: int, facts: dict):
+        self.path, self.size, self.facts, self._out = path, (width, height), facts, None
+
+    def add(self, layers: dict[str, np.ndarray]) -> None:
+        """The next rows. layers: (h, w) or (h, w, 3), by name; always the same."""
+        channels = {}
+        for name, given in layers.items():
+            before = f"{name}." if name else ""
+            if name == "alpha":
+                channels["A"] = given
+            elif given.ndim == 2:
+                channels[f"{before}Z" if name == "depth" else f"{before}Y"] = given
+            else:
+                letters = "XYZ" if name in OF_PLACES else "RGB"
+                channels |= {f"{before}{c}": given[..., k] for k, c in enumerate(letters)}
+        if self._out is None:
+            self._out = self._begun(channels)
+        rows = {name: np.ascontiguousarray(one, np.float32).tobytes() for name, one in channels.items()}
+        self._out.writePixels(rows, len(next(iter(channels.values()))))
+
+    def _begun(self, names):
+        import Imath
+        import OpenEXR
+
+        number = Imath.Channel(Imath.PixelType(Imath.PixelType.FLOAT))
+        header = OpenEXR.Header(*self.size) | {
+            "channels": dict.fromkeys(names, number),
+            "compression": Imath.Compression(Imath.Compression.ZIP_COMPRESSION),
+            "colorSpace": b"lin_rec709",
+            "comments": json.dumps(self.facts).encode(),
+        }
+        return OpenEXR.OutputFile(str(self.path), header)
+
+    def close(self) -> None:
+        self._out.close()
+
+
+def read_picture(path: Path) -> tuple[np.ndarray, np.ndarray | None, dict]:
+    """(the picture (h, w, 3), its alpha, the facts) of an OpenEXR file that was written here."""
+    import OpenEXR
+
+    with OpenEXR.File(str(path), separate_channels=True) as file:
+        channels, facts = file.channels(), json.loads(file.header()["comments"])
+        rgb = np.stack([np.asarray(channels[name].pixels, np.float32) for name in "RGB"], axis=-1)
+        alpha = np.array(channels["A"].pixels, np.float32) if "A" in channels else None
+    return rgb, alpha, facts
 
 
 OF_PLACES = ("normal", "position")
 """Layers whose three numbers are no colour."""
 
 
-def write_png(
-    path: Path,
-    rgb: np.ndarray,
-    exposure_ev: float,
-    alpha: np.ndarray | None = None,
-    view: str = "plain",
-    facts: dict[str, str] | None = None,
-) -> None:
-    """Exposed and shown in a view; with alpha, what is not covered is transparent, and an edge has the colour of what covers it.
+def pixels_of(rgb: np.ndarray, exposure_ev: float, alpha: np.ndarray | None = None, view: str = "plain") -> np.ndarray:
+    """(h, w, 3 or 4) 8-bit: exposed and shown in a view; with alpha, what is not covered is transparent, and an edge has the colour of what
+    covers it."""
+    if alpha is None:
+        return VIEWS[view](rgb, exposure_ev)
+    pixels = VIEWS[view](rgb / np.maximum(alpha, 1e-6)[..., None], exposure_ev)
+    return np.dstack([pixels, np.rint(alpha * 255).astype(np.uint8)])
 
-    facts: texts that are written into the file, by keyword.
-    """
+
+def write_png(path: Path, pixels: np.ndarray, facts: dict[str, str] | None = None) -> None:
+    """(h, w, 3 or 4) 8-bit. facts: texts that are written into the file, by keyword."""
     from PIL import PngImagePlugin
 
-    if alpha is not None:
-        rgb = rgb / np.maximum(alpha, 1e-6)[..., None]
-    pixels = VIEWS[view](rgb, exposure_ev)
-    if alpha is not None:
-        pixels = np.dstack([pixels, np.rint(alpha * 255).astype(np.uint8)])
     told = PngImagePlugin.PngInfo()
     for key, text in (facts or {}).items():
         told.add_text(key, text, zip=True)

@@ -45,7 +45,34 @@ def worst_told(first: np.ndarray, second: np.ndarray, exposure_ev: float = 0.0) 
     return float(np.sqrt(blocks.max() / (rows * columns))) / 2 / level((first + second) / 2, exposure_ev)
 
 
+class Errors:
+    """The error of a picture, told of parts of it: each of two pictures of half of its samples."""
+
+    def __init__(self, exposure_ev: float = 0.0):
+        self.exposure_ev, self.is_known = exposure_ev, True
+        self.squares, self.luminance, self.pixels = 0.0, 0.0, 0
+
+    def add(self, first: np.ndarray, second: np.ndarray, times: float = 1.0) -> None:
+        """times: by how much more it is off than the two say."""
+        apart = screen_luminance(first, self.exposure_ev) - screen_luminance(second, self.exposure_ev)
+        self.squares += float((apart * apart).sum(dtype=float)) * times**2
+        self.luminance += float(screen_luminance((first + second) / 2, self.exposure_ev).sum(dtype=float))
+        self.pixels += apart.size
+
+    @property
+    def level(self) -> float:
+        return max(self.luminance / max(self.pixels, 1), DARK)
+
+    @property
+    def noise(self) -> float | None:
+        """As `told` of the whole; None where a part could not tell."""
+        if not (self.is_known and self.pixels):
+            return None
+        return (self.squares / self.pixels) ** 0.5 / 2 / self.level
+
+
 def told(first: np.ndarray, second: np.ndarray, exposure_ev: float = 0.0) -> float:
     """The error of the mean of two pictures that differ in their samples alone."""
-    apart = screen_luminance(first, exposure_ev) - screen_luminance(second, exposure_ev)
-    return float(np.sqrt(np.mean(apart**2))) / 2 / level((first + second) / 2, exposure_ev)
+    errors = Errors(exposure_ev)
+    errors.add(first, second)
+    return errors.noise

@@ -5,8 +5,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.picture.noise import told
-from nineglass.trace.paths import GUIDES, LENGTH_BINS, LONGEST_M, SHORTEST_M
+from nineglass.picture.noise import LUMINANCE, told
+from nineglass.trace.paths import GUIDES, LENGTH_BINS, LONGEST_M, SHORTEST_M, Limits
 
 
 class Sums(NamedTuple):
@@ -17,12 +17,13 @@ class Sums(NamedTuple):
     counts: np.ndarray  # (h*w,) int64: samples
     odd_counts: np.ndarray  # (h*w,) int64
     open_counts: np.ndarray  # (h*w,) int64: those that saw past everything
+    through: np.ndarray  # (h*w, 3): what of white behind everything is seen through clear matter
 
 
 @dataclass
 class Film:
     """sums and what goes with them: see `Sums`; thrown (h*w, 3): light thrown from lamps, of `throws` paths (all, and the odd half);
-    guides (h*w, 7): see `guides`; lengths through the matter by bin; the weight of paths that the limit of bounces cut."""
+    guides (h*w, 7): see `guides`; lengths through the matter by bin; the weight of paths that each of `Limits` cut."""
 
     width: int
     height: int
@@ -32,6 +33,7 @@ class Film:
     counts: np.ndarray = field(init=False)
     odd_counts: np.ndarray = field(init=False)
     open_counts: np.ndarray = field(init=False)
+    through: np.ndarray = field(init=False)
     thrown: np.ndarray = field(init=False)
     thrown_odd: np.ndarray = field(init=False)
     throws: np.ndarray = field(init=False)
@@ -43,14 +45,15 @@ class Film:
         size = self.width * self.height
         self.sums, self.odd = np.zeros((size, self.channels)), np.zeros((size, 3))
         self.counts, self.odd_counts, self.open_counts = (np.zeros(size, np.int64) for _ in range(3))
+        self.through = np.zeros((size, 3))
         self.thrown, self.thrown_odd, self.throws = np.zeros((size, 3)), np.zeros((size, 3)), np.zeros(2, np.int64)
         self.guides = np.zeros((size, GUIDES), np.float32)
         self.lengths = np.zeros(LENGTH_BINS)
-        self.cut = np.zeros(1)
+        self.cut = np.zeros(len(Limits._fields))
 
     @property
     def rows(self) -> Sums:
-        return Sums(self.sums, self.odd, self.counts, self.odd_counts, self.open_counts)
+        return Sums(self.sums, self.odd, self.counts, self.odd_counts, self.open_counts, self.through)
 
     def add(self, other: "Film") -> None:
         """Merge what another worker made of the same picture."""
@@ -72,8 +75,13 @@ class Film:
         return mean.reshape(self.height, self.width, 3)
 
     def alpha(self) -> np.ndarray:
-        """(h, w) how much of each pixel is covered by something."""
-        return (1 - self.open_counts / np.maximum(self.counts, 1)).reshape(self.height, self.width)
+        """(h, w) how much of each pixel is covered by something; what is seen through clear matter counts by its luminance."""
+        return np.clip(1 - self.behind() @ LUMINANCE, 0, 1)
+
+    def behind(self) -> np.ndarray:
+        """(h, w, 3) how much is seen of what lies behind everything, past it and through clear matter, linear Rec.709."""
+        seen = self.open_counts[:, None] + self.through
+        return (seen / np.maximum(self.counts, 1)[:, None]).reshape(self.height, self.width, 3)
 
     def guidance(self) -> tuple[np.ndarray, np.ndarray] | None:
         """Colour within 1 and normal, (h, w, 3) each, of what each pixel shows, for the filter; None while no samples have told."""
@@ -84,8 +92,8 @@ class Film:
         return np.minimum(mean[..., :3], 1), mean[..., 3:]
 
     def cut_share(self) -> float:
-        """The share of the paths' weight that the limit of bounces cut: about the share of light that is missing."""
-        return float(self.cut[0] / max(int(self.counts.sum()), 1))
+        """The share of the paths' weight that limits cut: about the share of light that is missing."""
+        return float(self.cut.sum() / max(int(self.counts.sum()), 1))
 
     def samples(self) -> int:
         """Samples in the pixel that has the fewest."""

@@ -7,7 +7,16 @@ from nineglass.trace.geometry.strands import UM, along_at, root_of, round_normal
 from nineglass.trace.geometry.strands import place_at as place_on_strand
 from nineglass.trace.geometry.surface import surface_at, to_own
 from nineglass.trace.geometry.triangles import piece_at, texture_at
-from nineglass.trace.light.ask import CAMERA, SURROUND, around_here, escaped_share, glow_at, lamp_share
+from nineglass.trace.light.ask import (
+    CAMERA,
+    REFLECTIONS,
+    SURROUND,
+    around_here,
+    escaped_share,
+    glow_at,
+    lamp_share,
+    white_glow,
+)
 from nineglass.trace.light.throw import is_thrown
 from nineglass.trace.media.clear import travel
 from nineglass.trace.paths import (
@@ -26,6 +35,7 @@ from nineglass.trace.paths import (
     OPEN,
     SHADOWS,
     THROWN,
+    TURNED,
 )
 from nineglass.trace.random import single
 from nineglass.vectors import dot, negate, put3, scale, vec3
@@ -75,6 +85,11 @@ def _take_light(scene, paths, i, what, distance):
             paths.state[i] |= OPEN
             if scene.cut_out:
                 return
+        elif scene.lets_through and around == REFLECTIONS and paths.state[i] & TURNED == 0 and _is_dark(paths, i):
+            paths.state[i] |= OPEN
+            for w in range(paths.lines[i]):
+                paths.light[w, i] = paths.weight[w, i] * white_glow(scene, paths.wavelength[w, i])
+            return
     if share <= ZERO:
         return
     glow = glow_at(scene, paths, i, around, what - LAMP if what >= LAMP else -1, vec3(paths.direction, i))
@@ -83,6 +98,15 @@ def _take_light(scene, paths, i, what, distance):
         paths.light[1, i] += paths.weight[1, i] * glow[1] * share
         paths.light[2, i] += paths.weight[2, i] * glow[2] * share
         paths.light[3, i] += paths.weight[3, i] * glow[3] * share
+
+
+@step
+def _is_dark(paths, i):
+    """Whether a path has no light yet, so that all that it will have is what it sees now."""
+    total = ZERO
+    for w in range(paths.lines[i]):
+        total += paths.light[w, i]
+    return total <= ZERO
 
 
 @kernel

@@ -21,6 +21,22 @@ WALKED = 1024
 DIFFUSED = 2048
 """And another: it was scattered in the midst of matter, which is still to be noted for the filter (`guides`)."""
 
+TURNED = 4096
+"""A further one: it was mirrored, so that what it sees does not lie behind what the camera looks at."""
+
+ONE_MATT, ONE_WITHIN, MOST_MATT, MOST_WITHIN = 1 << 16, 1 << 24, 255, 127
+"""Above the bits of `Paths.state` it is counted how often a path met something matt, and how often it was scattered in the midst of matter (each
+time that it went in), as far as these."""
+
+
+class Limits(NamedTuple):
+    """How often a path may meet something before it ends: surfaces at all, matt ones, and the midst of scattering matter."""
+
+    bounces: int = 128
+    matt: int = MOST_MATT + 1
+    within: int = MOST_WITHIN + 1
+
+
 NOTHING, FORM, FLOOR, LAMP = 0, 1, 2, 3
 """What a ray hit; LAMP + i is lamp i."""
 
@@ -113,7 +129,7 @@ class Batch(NamedTuple):
     family_counts: np.ndarray  # (families,) int64
     floor_queue: np.ndarray  # (n,) int32
     counts: np.ndarray  # (8,) int64: see below
-    cut: np.ndarray  # (1,) float64: the weight of the paths that the limit of bounces ended
+    cut: np.ndarray  # (3,) float64: the weight of the paths that each of `Limits` ended
     pixel: np.ndarray  # (1,) float32: how wide a pixel of the picture is, of its distance
     ray: np.ndarray  # (24,) float32: one ray and its hit, as the ray library wants them
     ray_bits: np.ndarray  # (24,) uint32: the same memory
@@ -149,5 +165,5 @@ def new_batch(size: int) -> Batch:
     ray, pixel = ray_words(), np.zeros(1, np.float32)
     queues = (whole(), starts, *families, whole())
     return Batch(
-        paths, hits, shadows, whole(), whole(), free, *queues, counts, np.zeros(1), pixel, ray, ray.view(np.uint32)
+        paths, hits, shadows, whole(), whole(), free, *queues, counts, np.zeros(3), pixel, ray, ray.view(np.uint32)
     )

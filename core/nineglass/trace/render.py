@@ -32,6 +32,7 @@ from nineglass.trace.paths import (
     THROWS_ODD,
     WHOLE,
     Batch,
+    Limits,
     new_batch,
 )
 from nineglass.trace.programs import fit_colors
@@ -133,13 +134,13 @@ class Worker:
         size = self.batch.active.size
         self.batch.free[:] = np.arange(size, dtype=np.int32)
         self.batch.counts[:] = (0, size, 0, 0, 0, 0, 0, 0)
-        self.batch.cut[0] = 0
+        self.batch.cut[:] = 0
         self.lengths[:] = 0
         if self.thrown.shape[0] != pixels:
             self.thrown, self.thrown_odd = (np.zeros((pixels, 3), np.float32) for _ in range(2))
         self.thrown[:], self.thrown_odd[:] = 0, 0
 
-    def run(self, the_set: Set, film: Film, jobs, most_bounces: int, seed: int, guided: bool, stopped, times: Times):
+    def run(self, the_set: Set, film: Film, jobs, limits: Limits, seed: int, guided: bool, stopped, times: Times):
         """Trace jobs until none is left. Raises Interrupted when `stopped()`."""
         self.take(the_set)
         self.clear(film.width * film.height if the_set.throws else 1)
@@ -151,7 +152,7 @@ class Worker:
             job = self._fill(the_set, film, job, jobs, seed)
             if self.batch.counts[ACTIVE] == 0:
                 break
-            intersecting += self._step(the_set, film, most_bounces, seed, guided)
+            intersecting += self._step(the_set, film, limits, seed, guided)
         times.add(time.perf_counter() - began, intersecting)
 
     def _fill(self, the_set: Set, film: Film, job: Job | None, jobs, seed: int) -> Job | None:
@@ -175,7 +176,7 @@ class Worker:
         counts = self.batch.counts
         return int(max(counts[FREE] - 3 * counts[WHOLE], 0) // 4) if the_set.splits else int(counts[FREE])
 
-    def _step(self, the_set: Set, film: Film, most_bounces: int, seed: int, guided: bool) -> float:
+    def _step(self, the_set: Set, film: Film, limits: Limits, seed: int, guided: bool) -> float:
         """One bounce of every path; returns the seconds spent in intersection."""
         batch, scene, registers, table = self.batch, the_set.scene, self.registers, the_set.table
         began = time.perf_counter()
@@ -204,7 +205,7 @@ class Worker:
             self.launch(_shadows_of(the_set), batch, scene)
             spent += time.perf_counter() - began
         kept = (film.rows, self.thrown, self.thrown_odd, self.lengths, film.width, film.height)
-        self.launch(settle, batch, self.fans(the_set, film), *kept, most_bounces, seed)
+        self.launch(settle, batch, self.fans(the_set, film), *kept, limits, seed)
         return spent
 
     def give(self, film: Film) -> None:
@@ -272,6 +273,8 @@ class Tracer:
         pixels: range | None = None,
         jobs: list[Job] | None = None,
         most_bounces: int = MOST_BOUNCES,
+        most_matt: int = Limits().matt,
+        most_within: int = Limits().within,
         seed: int = 1,
         stopped=lambda: False,
         makes_way=lambda: False,
@@ -283,11 +286,12 @@ class Tracer:
         """
         if jobs is None:
             jobs = even_jobs(pixels or range(film.width * film.height), first_sample, samples)
+        limits = Limits(most_bounces, most_matt, most_within)
         guided = any(job.first_sample < GUIDED_SAMPLES for job in jobs)
         shares = _Shares(jobs, makes_way)
 
         def run(worker: Worker) -> None:
-            worker.run(the_set, film, shares, most_bounces, seed, guided, stopped, self.times)
+            worker.run(the_set, film, shares, limits, seed, guided, stopped, self.times)
 
         if self._pool is None:
             run(self._workers[0])

@@ -74,6 +74,7 @@ class Scene(NamedTuple):
     same_reflections: int  # reflections see what lights
     fast_shadows: int
     cut_out: int  # the picture stays empty where the camera sees past everything
+    lets_through: int  # and what it sees past through clear matter is kept apart
     time: np.float32  # s
     camera_axes: np.ndarray  # (9,) float32: see `sensor.axes_of`
     lens: Lens
@@ -226,6 +227,7 @@ def build_set(
         same_reflections=int(stage.surround.reflections is None),
         fast_shadows=int(stage.fast_shadows),
         cut_out=int(stage.surround.cut_out),
+        lets_through=int(stage.surround.cut_out and stage.surround.lets_through),
         time=np.float32(stage.time),
         camera_axes=axes_of(lens),
         lens=lens,

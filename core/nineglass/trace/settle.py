@@ -5,7 +5,21 @@ from math import ceil, floor, log
 from nineglass.kernels import HALF, ONE, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
 from nineglass.trace.gather import REACH, window
-from nineglass.trace.paths import ACTIVE, ENDED, FREE, LENGTH_BINS, LONGEST_M, MEASURED, OPEN, SHORTEST_M, THROWN, WHOLE
+from nineglass.trace.paths import (
+    ACTIVE,
+    ENDED,
+    FREE,
+    LENGTH_BINS,
+    LONGEST_M,
+    MEASURED,
+    MOST_MATT,
+    ONE_MATT,
+    ONE_WITHIN,
+    OPEN,
+    SHORTEST_M,
+    THROWN,
+    WHOLE,
+)
 from nineglass.trace.random import is_odd, single
 
 ROULETTE_FROM, LONG_FROM = 4, 64
@@ -36,19 +50,25 @@ def _channel(paths, i, response):
 
 
 @step
-def deposit(paths, i, fans, sums, odd, counts, odd_counts, open_counts):
+def deposit(paths, i, fans, films):
     """Add a finished path to its pixel. The parts of a split sample are counted once."""
     pixel, fan, in_odd = paths.pixel[i], paths.fan[i], is_odd(paths.sample[i])
-    for channel in range(sums.shape[1]):
+    is_open = paths.state[i] & OPEN != 0
+    is_behind = is_open and paths.bounce[i] > 0
+    for channel in range(films.sums.shape[1]):
         total = _channel(paths, i, fans[fan, channel])
-        sums[pixel, channel] += total
+        if is_behind:
+            if channel < 3:
+                films.through[pixel, channel] += total
+            continue
+        films.sums[pixel, channel] += total
         if in_odd and channel < 3:
-            odd[pixel, channel] += total
+            films.odd[pixel, channel] += total
     if paths.parts[i] > 0:
-        counts[pixel] += 1
-        odd_counts[pixel] += 1 if in_odd else 0
-        if paths.state[i] & OPEN:
-            open_counts[pixel] += 1
+        films.counts[pixel] += 1
+        films.odd_counts[pixel] += 1 if in_odd else 0
+        if is_open and not is_behind:
+            films.open_counts[pixel] += 1
 
 
 @step
@@ -85,8 +105,21 @@ def strongest_of(paths, i):
     return max(paths.weight[0, i], paths.weight[1, i], paths.weight[2, i], paths.weight[3, i])
 
 
+@step
+def _limit_met(paths, i, limits):
+    """Which of the limits a path has come to; -1 for none."""
+    if paths.bounce[i] >= limits.bounces:
+        return 0
+    state = paths.state[i]
+    if state // ONE_MATT & MOST_MATT >= limits.matt:
+        return 1
+    if state // ONE_WITHIN >= limits.within:
+        return 2
+    return -1
+
+
 @kernel
-def settle(batch, fans, films, thrown, thrown_odd, lengths, width, height, most_bounces, seed):
+def settle(batch, fans, films, thrown, thrown_odd, lengths, width, height, limits, seed):
     """Deposit ended paths and free their columns; play Russian roulette with the others."""
     paths, counts = batch.paths, batch.counts
     kept = 0
@@ -98,12 +131,12 @@ def settle(batch, fans, films, thrown, thrown_odd, lengths, width, height, most_
         elif ended or paths.state[i] & MEASURED:
             book_length(paths, i, lengths)
         strongest = strongest_of(paths, i)
-        bounce = paths.bounce[i]
+        bounce, beyond = paths.bounce[i], _limit_met(paths, i, limits)
         if not strongest > ZERO:
             ended = True
-        elif not ended and bounce >= most_bounces:
+        elif not ended and beyond >= 0:
             ended = True
-            batch.cut[0] += ZERO if is_thrown else strongest
+            batch.cut[beyond] += ZERO if is_thrown else strongest
         elif not ended and bounce >= ROULETTE_FROM and (strongest < ONE or bounce >= LONG_FROM):
             chance = max(min(strongest, LONG_KEEP if bounce >= LONG_FROM else ONE), F(0.05))
             lot = single(seed, paths.pixel[i], paths.sample[i], paths.dimension[i])
@@ -119,7 +152,7 @@ def settle(batch, fans, films, thrown, thrown_odd, lengths, width, height, most_
             if is_thrown:
                 deposit_thrown(paths, i, fans, thrown, thrown_odd, width, height)
             else:
-                deposit(paths, i, fans, films.sums, films.odd, films.counts, films.odd_counts, films.open_counts)
+                deposit(paths, i, fans, films)
             batch.free[counts[FREE]] = i
             counts[FREE] += 1
         else:

@@ -74,7 +74,12 @@ class Sheet:
         return k, picture
 
     def mean(self, k: int) -> list[float]:
-        """Linear mean colour of the middle of a picture, exposed."""
-        quarter = self.side // 4
-        middle = self.films[k].rgb()[quarter:-quarter, quarter:-quarter] * 2.0 ** self.exposures[k]
-        return [float(v) for v in middle.mean(axis=(0, 1))]
+        """Of a picture."""
+        return mean_of_middle(self.films[k].rgb(), self.exposures[k])
+
+
+def mean_of_middle(rgb: np.ndarray, exposure_ev: float) -> list[float]:
+    """Linear mean colour of the inner half of a picture's width and height, exposed."""
+    high, wide = (size // 4 for size in rgb.shape[:2])
+    middle = rgb[high:-high, wide:-wide] * 2.0**exposure_ev
+    return [float(v) for v in middle.mean(axis=(0, 1))]

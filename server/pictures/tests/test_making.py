@@ -93,13 +93,13 @@ class Sums(FinalCase):
         self.make_all(picture)
         picture.refresh_from_db()
         self.assertEqual(picture.lights[-1]["name"], "Surround")
-        whole = making.whole_of(picture, making.Documents.of(picture))
+        whole = making.parts_of_picture(picture)(None)
         np.testing.assert_allclose(whole.beauty, sum(rgb.astype(float) for rgb in whole.rgb), rtol=1e-6, atol=1e-7)
         self.assertGreater(min(float(rgb.mean()) for rgb in whole.rgb), 0)
         together = self.order(samples=32)
         self.make_all(together)
         together.refresh_from_db()
-        beauty = making.whole_of(together, making.Documents.of(together)).beauty
+        beauty = making.parts_of_picture(together)(None).beauty
         np.testing.assert_allclose(whole.beauty, beauty, rtol=1e-3, atol=1e-5)
 
     def test_a_chunk_that_was_taken_again_counts_once(self):
@@ -286,7 +286,7 @@ class Turned(FinalCase):
         self.assertGreater(red[0], 3 * red[2])
         self.assertEqual(own.get(f"{path}?window=no").status_code, 400)
         self.assertEqual(other.get(path).status_code, 404)
-        before = making.whole_of(picture, making.Documents.of(picture))
+        before = making.parts_of_picture(picture)(None)
         gains = {"gains": {"window": [0.5, 0.5, 0.5]}}
         turn = f"/api/pictures/{picture.id}/lights"
         self.assertEqual(own.post(turn, json.dumps(gains), "application/json").status_code, 200)
@@ -296,7 +296,7 @@ class Turned(FinalCase):
         making.hand_out_anew(picture.id)
         picture.refresh_from_db()
         self.assertNotEqual(picture.exr.name, old)
-        after = making.whole_of(picture, making.Documents.of(picture))
+        after = making.parts_of_picture(picture)(None)
         np.testing.assert_allclose(after.beauty, 0.5 * before.rgb[0] + before.rgb[1], rtol=1e-5, atol=1e-7)
         both = {"material": self.material.model_dump(mode="json"), "stage": self.stage.model_dump(mode="json")}
         taken = own.post(f"/api/pictures/{picture.id}/taken-over", json.dumps(both), "application/json").json()

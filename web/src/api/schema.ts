@@ -517,6 +517,105 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/{picture_id}/take-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Up
+         * @description Go on with what was paused, as far as it was to go.
+         */
+        post: operations["pictures_api_take_up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/frames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Frames
+         * @description The pictures of a series, in their order.
+         */
+        get: operations["pictures_api_frames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/{picture_id}/finish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wear
+         * @description Put a finish on a picture, or take it off.
+         */
+        post: operations["pictures_api_wear"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/finishes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Finishes */
+        get: operations["pictures_api_finishes"];
+        put?: never;
+        /** Keep Finish */
+        post: operations["pictures_api_keep_finish"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pictures/finishes/{finish_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Finish
+         * @description All pictures that wear it follow.
+         */
+        put: operations["pictures_api_change_finish"];
+        post?: never;
+        /** Remove Finish */
+        delete: operations["pictures_api_remove_finish"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/lights": {
         parameters: {
             query?: never;
@@ -1628,6 +1727,11 @@ export interface components {
              * @default false
              */
             cut_out: boolean;
+            /**
+             * Lets Through
+             * @default false
+             */
+            lets_through: boolean;
         };
         /**
          * Target
@@ -2186,6 +2290,53 @@ export interface components {
             pairs: components["schemas"]["PairIn"][];
         };
         /**
+         * DialMove
+         * @description A dial of the material or the stage, driven over time through points (share of the time, value).
+         */
+        DialMove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dial";
+            /**
+             * Module
+             * @default
+             */
+            module: string;
+            /** Part */
+            part: string;
+            /** Dial */
+            dial: string;
+            /**
+             * Channel
+             * @default
+             * @enum {string}
+             */
+            channel: "" | "hue" | "saturation" | "brightness";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Joined
+             * @default smooth
+             * @enum {string}
+             */
+            joined: "straight" | "smooth";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
          * Final
          * @description Size, how far it goes, and what is kept apart. Whatever of noise, time and samples is met first ends it; none of them: until it is stopped.
          */
@@ -2226,6 +2377,10 @@ export interface components {
              * @default 128
              */
             most_bounces: number;
+            /** Most Matt */
+            most_matt?: number | null;
+            /** Most Within */
+            most_within?: number | null;
             /**
              * Smoothed
              * @default true
@@ -2244,7 +2399,7 @@ export interface components {
         };
         /**
          * FinalOut
-         * @description A final picture: what it is of, how far it is, and its files when it is done.
+         * @description A final picture or a series: what it is of, how far it is, and its files when it is done.
          */
         FinalOut: {
             /**
@@ -2262,6 +2417,14 @@ export interface components {
              */
             made_at: string;
             final: components["schemas"]["Final"];
+            motion: components["schemas"]["Motion"] | null;
+            trial: components["schemas"]["TrialShape"] | null;
+            /** Frames Done */
+            frames_done: number;
+            /** Finish Id */
+            finish_id: string | null;
+            /** View */
+            view: string;
             /** State */
             state: string;
             /** Says */
@@ -2270,6 +2433,8 @@ export interface components {
             samples: number;
             /** Noise */
             noise: number | null;
+            /** Cut */
+            cut: number[];
             /** Spent S */
             spent_s: number;
             /** Left S */
@@ -2292,6 +2457,12 @@ export interface components {
             exr: string | null;
             /** Png */
             png: string | null;
+            /** Video */
+            video: string | null;
+            /** Frames */
+            frames: {
+                [key: string]: string;
+            };
         };
         /** LightOut */
         LightOut: {
@@ -2299,6 +2470,78 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Motion
+         * @description What moves from frame to frame, and how fast.
+         */
+        Motion: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            format: "nineglass.motion";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * Frames
+             * @default 48
+             */
+            frames: number;
+            /**
+             * Per Second
+             * @default 24
+             */
+            per_second: number;
+            /**
+             * Loops
+             * @default true
+             */
+            loops: boolean;
+            /** Moves */
+            moves: (components["schemas"]["TurnMove"] | components["schemas"]["DialMove"])[];
+        };
+        /**
+         * TrialShape
+         * @description How the pictures of a trial lie.
+         */
+        TrialShape: {
+            /** Rows */
+            rows: number;
+            /** Columns */
+            columns: number;
+        };
+        /**
+         * TurnMove
+         * @description All forms, the lamps, the surround, or the camera turned about the middle of the stage.
+         */
+        TurnMove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "turn";
+            /**
+             * What
+             * @default forms
+             * @enum {string}
+             */
+            what: "forms" | "lamps" | "surround" | "camera";
+            /**
+             * Turns
+             * @default 1
+             */
+            turns: number;
+            /**
+             * Ease
+             * @default even
+             * @enum {string}
+             */
+            ease: "even" | "soft";
         };
         /** FinalIn */
         FinalIn: {
@@ -2310,6 +2553,38 @@ export interface components {
             material: components["schemas"]["Material"];
             stage: components["schemas"]["Stage"];
             final: components["schemas"]["Final"];
+            /** Series */
+            series?: (components["schemas"]["Motion"] | components["schemas"]["TrialSeries"]) | null;
+            /** Finish Id */
+            finish_id?: string | null;
+        };
+        /**
+         * TrialSeries
+         * @description A trial whose pictures are made one by one.
+         */
+        TrialSeries: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            format: "nineglass.trial";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * Name
+             * @default Trial
+             */
+            name: string;
+            material: components["schemas"]["Material"];
+            stage: components["schemas"]["Stage"];
+            /** Across */
+            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"];
+            /** Down */
+            down?: (components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"]) | null;
         };
         /**
          * GoOnIn
@@ -2322,6 +2597,84 @@ export interface components {
             minutes?: number | null;
             /** Samples */
             samples?: number | null;
+        };
+        /**
+         * FrameOut
+         * @description One picture of a series.
+         */
+        FrameOut: {
+            /** Number */
+            number: number;
+            /** Noise */
+            noise: number | null;
+            /** Is Done */
+            is_done: boolean;
+            /** Preview */
+            preview: string | null;
+        };
+        /** WearIn */
+        WearIn: {
+            /** Finish Id */
+            finish_id: string | null;
+        };
+        /**
+         * Finish
+         * @description Steps, done in the order of their kinds, each once; and the view that the picture is then shown in.
+         */
+        Finish: {
+            /**
+             * Format
+             * @default nineglass.finish
+             * @constant
+             */
+            format: "nineglass.finish";
+            /**
+             * Version
+             * @default 1
+             * @constant
+             */
+            version: 1;
+            /**
+             * Name
+             * @default Finish
+             */
+            name: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["FinishStep"][];
+            /** View */
+            view?: ("plain" | "film") | null;
+        };
+        /** FinishOut */
+        FinishOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            document: components["schemas"]["Finish"];
+        };
+        /**
+         * FinishStep
+         * @description One step with its dials.
+         */
+        FinishStep: {
+            /** Kind */
+            kind: string;
+            /**
+             * Dials
+             * @default {}
+             */
+            dials: {
+                [key: string]: unknown;
+            };
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * GainsIn
@@ -4390,6 +4743,184 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FinalOut"];
                 };
+            };
+        };
+    };
+    pictures_api_take_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+        };
+    };
+    pictures_api_frames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrameOut"][];
+                };
+            };
+        };
+    };
+    pictures_api_wear: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WearIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+        };
+    };
+    pictures_api_finishes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishOut"][];
+                };
+            };
+        };
+    };
+    pictures_api_keep_finish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Finish"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    pictures_api_change_finish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finish_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Finish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    pictures_api_remove_finish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                finish_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };

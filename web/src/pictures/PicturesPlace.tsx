@@ -5,6 +5,8 @@ import { queries } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { tell } from "../ui/told";
 import { FinalCard } from "./FinalCard";
+import { MotionForm } from "./MotionForm";
+import { useMotion } from "./motion";
 import { WantedForm } from "./WantedForm";
 import { KEY, makeFinal } from "./wanted";
 
@@ -13,6 +15,7 @@ const LOOKS_AGAIN_MS = 1500;
 /** Final pictures: how the next one is to be made, the queue, and those that are done. */
 export function PicturesPlace({ aspect }: { aspect: number }) {
   const name = useDocuments((s) => `${s.material.name} on ${s.stage.name}`);
+  const moves = useMotion((s) => s.moves);
   const [chosenId, choose] = useState<string>();
   const { data: finals = [] } = useQuery({
     queryKey: KEY,
@@ -27,6 +30,21 @@ export function PicturesPlace({ aspect }: { aspect: number }) {
           <h2 className="font-semibold">A final picture</h2>
           <p className="text-[var(--mute)]">of {name}, as they are now</p>
         </div>
+        <div className="join" role="radiogroup" aria-label="One picture or several">
+          {[false, true].map((several) => (
+            <button
+              key={String(several)}
+              type="button"
+              role="radio"
+              aria-checked={moves === several}
+              className={`btn btn-xs join-item grow ${moves === several ? "btn-active" : ""}`}
+              onClick={() => useMotion.setState({ moves: several })}
+            >
+              {several ? <>a turntable, a motion</> : <>one picture</>}
+            </button>
+          ))}
+        </div>
+        {moves && <MotionForm />}
         <WantedForm aspect={aspect} />
         <button
           type="button"
@@ -55,6 +73,7 @@ export function PicturesPlace({ aspect }: { aspect: number }) {
                   <span className={`block truncate ${one === chosen ? "marked" : ""}`}>{one.name}</span>
                   <span className="figures block truncate text-[11px] text-[var(--mute)]">
                     {one.state} · {one.final.width}×{one.final.height}
+                    {one.motion && ` · ${one.frames_done}/${one.motion.frames}`}
                     {one.noise != null && ` · ${(100 * one.noise).toPrecision(2)} %`}
                   </span>
                 </span>

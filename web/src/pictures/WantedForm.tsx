@@ -2,6 +2,7 @@ import { useCatalogue } from "../api/catalogue";
 import { useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { NumberField } from "../ui/NumberField";
+import { useMotion } from "./motion";
 import { estimatedSeconds, heightOf, inWords, useWanted } from "./wanted";
 
 const LARGEST = 8192;
@@ -17,7 +18,8 @@ export function WantedForm({ aspect }: { aspect: number }) {
   useLive((s) => s.frame);
   const height = heightOf(wanted.width, aspect);
   const seconds = estimatedSeconds(wanted, aspect);
-  const isOpenEnded = wanted.noise == null && wanted.minutes == null && wanted.samples == null;
+  const moves = useMotion((s) => s.moves);
+  const isOpenEnded = !moves && wanted.noise == null && wanted.minutes == null && wanted.samples == null;
   return (
     <fieldset className="flex flex-col gap-1.5" aria-label="How it is to be made">
       <Row says="width">
@@ -37,14 +39,16 @@ export function WantedForm({ aspect }: { aspect: number }) {
         unit="%"
         onChange={(v) => set({ noise: v == null ? null : limited(v, 0.1, 100) / 100 })}
       />
-      <Limit
-        says="or after"
-        label="Minutes"
-        value={wanted.minutes ?? null}
-        usual={10}
-        unit="min"
-        onChange={(v) => set({ minutes: v == null ? null : limited(v, 0.05, 100_000) })}
-      />
+      {!moves && (
+        <Limit
+          says="or after"
+          label="Minutes"
+          value={wanted.minutes ?? null}
+          usual={10}
+          unit="min"
+          onChange={(v) => set({ minutes: v == null ? null : limited(v, 0.05, 100_000) })}
+        />
+      )}
       <Limit
         says="or at"
         label="Samples"
@@ -62,16 +66,34 @@ export function WantedForm({ aspect }: { aspect: number }) {
         seed
         <NumberField label="Seed" value={wanted.seed} onChange={(v) => set({ seed: whole(v, 1, 2 ** 31 - 1) })} />
       </Row>
+      <Limit
+        says="matt at most"
+        label="Matt bounces"
+        value={wanted.most_matt ?? null}
+        usual={8}
+        unit="times"
+        onChange={(v) => set({ most_matt: v == null ? null : whole(v, 1, 255) })}
+      />
+      <Limit
+        says="scattered"
+        label="Scattered in matter"
+        value={wanted.most_within ?? null}
+        usual={16}
+        unit="times at most"
+        onChange={(v) => set({ most_within: v == null ? null : whole(v, 1, 127) })}
+      />
       <Tick
         says="noise that is left is taken out"
         on={wanted.smoothed ?? true}
         onChange={(smoothed) => set({ smoothed })}
       />
-      <Tick
-        says="each light by itself (as many times the work as there are lights)"
-        on={wanted.by_light ?? false}
-        onChange={(by_light) => set({ by_light })}
-      />
+      {!moves && (
+        <Tick
+          says="each light by itself (as many times the work as there are lights)"
+          on={wanted.by_light ?? false}
+          onChange={(by_light) => set({ by_light })}
+        />
+      )}
       <p role="status" className="text-[var(--mute)]">
         {isOpenEnded
           ? "It goes on until you stop it."

@@ -1,11 +1,12 @@
 /** How the next final picture is to be made, and what that takes. */
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import { api, type Final, type FinalPicture, wordsOf } from "../api/client";
+import { api, type Final, type FinalPicture, type Motion, type Trial, wordsOf } from "../api/client";
 import { queries } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { tell } from "../ui/told";
+import { useMotion } from "./motion";
 
 export const KEY = ["finals"];
 
@@ -20,6 +21,8 @@ export const useWanted = create<Wanted>()(
       minutes: null,
       samples: null,
       most_bounces: 128,
+      most_matt: null,
+      most_within: null,
       smoothed: true,
       by_light: false,
       seed: 1,
@@ -34,10 +37,11 @@ export const heightOf = (width: number, aspect: number) => Math.max(Math.round(w
 export function estimatedSeconds(wanted: Wanted, aspect: number): number | undefined {
   const { frame } = useLive.getState();
   if (!frame || frame.coarse || frame.part || frame.samples < 4 || !frame.seconds) return undefined;
-  const pixels = wanted.width * heightOf(wanted.width, aspect);
+  const { moves, motion } = useMotion.getState();
+  const pixels = wanted.width * heightOf(wanted.width, aspect) * (moves ? (motion.frames ?? 1) : 1);
   const perSample = (frame.seconds / frame.samples) * (pixels / (frame.width * frame.height));
   const found: number[] = [];
-  if (wanted.minutes) found.push(60 * wanted.minutes);
+  if (wanted.minutes && !moves) found.push(60 * wanted.minutes);
   if (wanted.samples) found.push(perSample * wanted.samples);
   if (wanted.noise && frame.noise)
     found.push(perSample * frame.samples * Math.max((frame.noise / wanted.noise) ** 2, 0.1));
@@ -51,17 +55,29 @@ export function inWords(seconds: number): string {
   return `${Number((seconds / 3600).toPrecision(2))} h`;
 }
 
-/** Put a final picture of what is on the bench into the queue. */
+/** Put a final picture of what is on the bench into the queue, or a series of them. */
 export async function makeFinal(aspect: number): Promise<FinalPicture | undefined> {
-  const { id, material, stage } = useDocuments.getState();
   const wanted = useWanted.getState();
+  const { moves, motion } = useMotion.getState();
+  const several = moves
+    ? { minutes: null, by_light: false, samples: wanted.samples ?? (wanted.noise ? null : 64) }
+    : {};
   const final: Final = {
     format: "nineglass.final",
     version: 1,
     ...wanted,
+    ...several,
     height: heightOf(wanted.width, aspect),
   };
-  const { data, error } = await api.POST("/api/pictures", { body: { material_id: id, material, stage, final } });
+  return order(final, moves ? motion : null);
+}
+
+/** Put pictures of what is on the bench into the queue. */
+export async function order(final: Final, series: Motion | Trial | null): Promise<FinalPicture | undefined> {
+  const { id, material, stage } = useDocuments.getState();
+  const { data, error } = await api.POST("/api/pictures", {
+    body: { material_id: id, material, stage, final, series, finish_id: null },
+  });
   if (!data) tell(wordsOf(error));
   else tell(`${data.name} is in the queue, ${final.width} by ${final.height}; Pictures shows how far it is.`);
   queries.invalidateQueries({ queryKey: KEY });

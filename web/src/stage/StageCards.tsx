@@ -396,6 +396,13 @@ function SurroundCard({ stage }: { stage: Stage }) {
       />
       {surround.camera && <PartCard path="surround.camera" of="surround" part={surround.camera} />}
       <Choice label="Cut out in saved pictures" on={surround.cut_out} onChange={(on) => set({ cut_out: on })} />
+      {surround.cut_out && (
+        <Choice
+          label="What is laid behind shows through clear matter"
+          on={surround.lets_through}
+          onChange={(on) => set({ lets_through: on })}
+        />
+      )}
       <Choice
         label="Fast shadows (untrue: light goes straight through)"
         on={stage.fast_shadows}

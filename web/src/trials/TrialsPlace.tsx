@@ -3,22 +3,26 @@ import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import {
   api,
+  type Final,
   type KeptTrial,
   type Material,
   type MaterialLine,
   type Proof,
   type Ready,
   type Stage,
+  type Trial,
   wordsOf,
 } from "../api/client";
 import { changeMaterial, changeStage, inOneStep, useDocuments } from "../bench/documents";
 import type { LivePicture } from "../bench/live";
+import { order } from "../pictures/wanted";
 import { tell } from "../ui/told";
 import { AxisChooser, type Wanted } from "./AxisChooser";
 import { type Axis, axisOf, MOST_ALONG, turnables } from "./axes";
 import { KeptSwatches } from "./KeptSwatches";
 import { KeptTrials } from "./KeptTrials";
 import { MaterialsSheet } from "./MaterialsSheet";
+import { QueuedTrials } from "./QueuedTrials";
 import { Reference } from "./Reference";
 import { beginRun, type Run, sizeOf, useRun } from "./run";
 import { SheetOfPictures } from "./SheetOfPictures";
@@ -33,6 +37,16 @@ interface TrialsPlaceProps {
   onOpen: (material: string) => void;
 }
 
+const SIDE = 160;
+const SIDE_OF_FEW = 320;
+const FEW = 4;
+
+/** How the pictures of a trial are made in the queue. */
+const QUEUED: Omit<Final, "width" | "height"> = {
+  ...{ format: "nineglass.final", version: 1, noise: 0.04, minutes: null, samples: 512 },
+  ...{ most_bounces: 128, most_matt: null, most_within: null, smoothed: true, by_light: false, seed: 1 },
+};
+
 /** Strips, sheets and "stands up?": what is to be turned, the pictures, and those that were kept. */
 export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: TrialsPlaceProps) {
   const catalogue = useCatalogue();
@@ -43,6 +57,7 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
   const [across, setAcross] = useState<Wanted>();
   const [down, setDown] = useState<Wanted>();
   const [choosing, choose] = useState(false);
+  const [behind, setBehind] = useState(false);
   const [against, holdAgainst] = useState(false);
   const run = useRun((s) => s.run);
   const { data: ready = [] } = useQuery({
@@ -66,9 +81,19 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
     before?: KeptTrial["means"],
     materials: string[] = [],
   ) => {
+    if (behind) return queue(name, first, second);
     holdAgainst(false);
     live()?.trial(beginRun(name, first, second, before, materials));
   };
+  const queue = (name: string, first: Axis, second: Axis | null) => {
+    const { rows, columns } = sizeOf({ across: first, down: second });
+    const side = rows * columns <= FEW ? SIDE_OF_FEW : SIDE;
+    const final: Final = { ...QUEUED, width: side, height: side };
+    order(final, trialOf(name, first, second));
+  };
+  const trialOf = (name: string, first: Axis, second: Axis | null): Trial => ({
+    ...{ format: "nineglass.trial", version: 1, name, material, stage, across: first, down: second },
+  });
   const makeChosen = () => {
     const [first, second] = [axis(across), axis(down)];
     if (!first) tell("Choose what is turned across first.");
@@ -105,15 +130,7 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
       if (another !== id) onOpen(another);
       return onBench();
     }
-    const trial = {
-      format: "nineglass.trial" as const,
-      version: 1 as const,
-      name: current.name,
-      material,
-      stage,
-      across: current.across,
-      down: current.down,
-    };
+    const trial = trialOf(current.name, current.across, current.down);
     const body = { trial, row: Math.floor(k / columns), column: k % columns };
     const { data, error } = await api.POST("/api/trials/cell", { body });
     if (!data) return tell(wordsOf(error));
@@ -144,6 +161,18 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
         <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" onClick={makeChosen}>
           {down ? <>Make the sheet</> : <>Make the strip</>}
         </button>
+        <label
+          className="flex items-start gap-1.5"
+          title="It goes on when the browser or the bench is closed, and is kept"
+        >
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs mt-0.5"
+            checked={behind}
+            onChange={(e) => setBehind(e.target.checked)}
+          />
+          in the queue, while I work on
+        </label>
         <button type="button" className="btn btn-sm" onClick={() => choose(true)}>
           Beside other materials
         </button>
@@ -152,6 +181,7 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
         </button>
         <SwatchSolve />
         <KeptSwatches />
+        <QueuedTrials onKept={() => queries.invalidateQueries({ queryKey: ["trials", id] })} />
         <KeptTrials
           kept={kept}
           onAgain={(one) => make(one.name, one.across, one.down, one.means)}

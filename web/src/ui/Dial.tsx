@@ -25,16 +25,27 @@ interface DialProps {
   children?: React.ReactNode;
 }
 
-export function Dial({ about, value, of, driven, join, file, compact, children }: DialProps) {
-  const onChange = (next: DialValue) => setDials(of, { [about.name]: next });
-  const shared = { about, onChange, onBegin: beginGesture, onEnd: endGesture, children };
+/** A dial of the material or the stage on the bench. */
+export function Dial({ of, ...about }: DialProps) {
+  const onChange = (next: DialValue) => setDials(of, { [about.about.name]: next });
+  const dial = <FreeDial {...about} onChange={onChange} onBegin={beginGesture} onEnd={endGesture} />;
+  if (about.about.type !== "number" || about.driven) return dial;
+  return <div {...pointedAt({ of, about: about.about })}>{dial}</div>;
+}
+
+interface FreeDialProps extends Omit<DialProps, "of"> {
+  onChange: (value: DialValue) => void;
+  onBegin?: () => void;
+  onEnd?: () => void;
+}
+
+/** A dial of whatever; what it is set to is told. */
+export function FreeDial({ about, value, driven, join, file, compact, children, ...how }: FreeDialProps) {
+  const { onChange } = how;
+  const shared = { about, ...how, children };
   switch (about.type) {
     case "number":
-      return (
-        <div {...(driven ? {} : pointedAt({ of, about }))}>
-          <NumberDial {...shared} value={value as number} driven={driven} compact={compact} />
-        </div>
-      );
+      return <NumberDial {...shared} value={value as number} driven={driven} compact={compact} />;
     case "color":
       return <ColorDial {...shared} value={value as Rgb} driven={driven} />;
     case "stops":

@@ -22,7 +22,7 @@ from nineglass.trace.light.ask import ASK_DRAWS, LIGHT, REFLECTIONS, ask, queue_
 from nineglass.trace.light.throw import is_thrown, mark_bent, weigh_thrown
 from nineglass.trace.media.clear import alone, held, index_at, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.paths import ACTIVE, AIR, BY_MIRROR, FREE, FROM_MATT, SCATTERED, THROWN, WALKED, WHOLE
+from nineglass.trace.paths import ACTIVE, AIR, BY_MIRROR, FREE, FROM_MATT, SCATTERED, THROWN, TURNED, WALKED, WHOLE
 from nineglass.trace.random import pair, single
 from nineglass.vectors import add, dot, frame, negate, put3, reflect, refract, scale, to_local, to_world, unit, vec3
 
@@ -430,4 +430,6 @@ def shade(batch, places, count, registers, scene, rows, scratch, seed):
                 )
             if passed:
                 _pass(paths, scene, rows, registers, column, i, j, m, entering, after)
+            else:
+                paths.state[i] |= TURNED
         _set_off(paths, i, onward, flat, hits.clearance[i])

@@ -77,7 +77,7 @@ from nineglass.trace.light.ask import (
 from nineglass.trace.light.throw import adjoint, is_thrown, mark_bent, mark_matt, queue_lens, toward_lens, weigh_thrown
 from nineglass.trace.media.clear import alone, held, index_at, index_of, lead, parts_light, show_fan, take_up
 from nineglass.trace.media.nesting import cross_surface, media_around
-from nineglass.trace.paths import AIR, BY_MIRROR, ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, WALKED, WHOLE
+from nineglass.trace.paths import AIR, BY_MIRROR, ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, TURNED, WALKED, WHOLE
 from nineglass.trace.random import U, mix_bits, next_random, pair, row_of, single
 from nineglass.vectors import add, dot, frame, negate, put3, scale, to_local, to_world, vec3
 
@@ -685,6 +685,8 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
             onward, pdf = _leave_evenly(batch, scene, i, things.bit[j], flat, start, eta, seed, dimension)
         if outcome != LOST and goes_out != entering:
             _send_on(batch, scene, registers, column, i, j, m, entering, after, parts)
+        if goes_out == entering:
+            paths.state[i] |= TURNED
         if matt:
             paths.state[i] |= MEASURED | SCATTERED
             mark_matt(paths, i)

@@ -57,6 +57,12 @@ def _picture_glow(scene, red, green, blue, nm):
 
 
 @step
+def white_glow(scene, nm):
+    """Radiance of a surround of linear white 1."""
+    return _picture_glow(scene, ONE, ONE, ONE, nm)
+
+
+@step
 def _two_color_glow(scene, around, share, nm):
     low, high = curve_at(scene.spectra[around.below], nm), curve_at(scene.spectra[around.above], nm)
     return low + (high - low) * share

@@ -31,6 +31,8 @@ from nineglass.trace.paths import (
     FREE,
     FROM_MATT,
     LEVELS,
+    MOST_MATT,
+    ONE_MATT,
     SHADOWS,
     THROWN,
     THROWS,
@@ -194,6 +196,8 @@ def mark_matt(paths, i):
         paths.state[i] |= FROM_MATT
     else:
         paths.state[i] &= ~FROM_MATT
+    if paths.state[i] // ONE_MATT & MOST_MATT < MOST_MATT:
+        paths.state[i] += ONE_MATT
 
 
 @step

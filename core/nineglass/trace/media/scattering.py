@@ -36,6 +36,8 @@ from nineglass.trace.paths import (
     FROM_MATT,
     LEVELS,
     MEASURED,
+    MOST_WITHIN,
+    ONE_WITHIN,
     SCATTERED,
     SHADOWS,
     THROWN,
@@ -278,6 +280,8 @@ def _scatter(batch, scene, i, m, f, ahead, first, asks, seed, u, v):
     if first:
         paths.state[i] = (paths.state[i] | SCATTERED | MEASURED | DIFFUSED) & ~(FROM_MATT | ASKED)
         paths.bounce[i] += 1
+        if paths.state[i] // ONE_WITHIN < MOST_WITHIN:
+            paths.state[i] += ONE_WITHIN
     asymmetry = paths.asymmetry[i]
     if f >= 0:
         things, j = scene.geometry.things, paths.medium[i]
@@ -367,7 +371,7 @@ def _walk(batch, scene, i, seed):
             return
         behind = hits.distance[i]
         _cross(batch, scene, i)
-    batch.cut[0] += strongest_of(paths, i)
+    batch.cut[2] += strongest_of(paths, i)
     _end(paths, i)
 
 

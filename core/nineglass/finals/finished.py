@@ -1,0 +1,15 @@
+"""A picture with its finish."""
+
+import numpy as np
+
+from nineglass.documents.finish import Finish
+from nineglass.finish import FINISHES
+
+
+def finished(rgb: np.ndarray, finish: Finish | None, frame: int = 0) -> np.ndarray:
+    """(h, w, 3) linear, with every step that is on; as it is where there is no finish. frame: its number, where it is one of several."""
+    steps = {step.kind: step for step in (finish.steps if finish else []) if step.on}
+    for name, kind in FINISHES.kinds.items():
+        if name in steps:
+            rgb = kind.make().apply(rgb, kind.defaults() | steps[name].dials, frame)
+    return rgb

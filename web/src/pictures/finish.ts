@@ -1,0 +1,54 @@
+/** What is done to pictures after the light: documents of their own, which pictures wear. */
+import { useQuery } from "@tanstack/react-query";
+import { api, type Finish, type KeptFinish, wordsOf } from "../api/client";
+import { queries } from "../api/queries";
+import { tell } from "../ui/told";
+import { KEY } from "./wanted";
+
+const FINISHES = ["finishes"];
+const KEPT_AFTER_MS = 700;
+
+export function useFinishes(): KeptFinish[] {
+  const { data = [] } = useQuery({
+    queryKey: FINISHES,
+    queryFn: async () => ((await api.GET("/api/pictures/finishes")).data ?? []) as KeptFinish[],
+  });
+  return data;
+}
+
+/** The address of a picture that is done, or of a frame of a series, with a finish. */
+export const finishedAddress = (picture: string, finish: Finish | undefined, frame: number, version: string) =>
+  `/pictures/${picture}/finished.jpg?frame=${frame}&of=${version}&finish=${encodeURIComponent(JSON.stringify(finish ?? {}))}`;
+
+export async function beginFinish(name: string): Promise<KeptFinish | undefined> {
+  const { data, error } = await api.POST("/api/pictures/finishes", {
+    body: { format: "nineglass.finish", version: 1, name, steps: [], view: null },
+  });
+  if (!data) tell(wordsOf(error));
+  await queries.invalidateQueries({ queryKey: FINISHES });
+  return data as KeptFinish | undefined;
+}
+
+let waiting: ReturnType<typeof setTimeout> | undefined;
+
+/** Turn a finish: seen at once, kept a moment later, when all pictures that wear it are made anew. */
+export function changeFinish(id: string, document: Finish): void {
+  queries.setQueryData<KeptFinish[]>(FINISHES, (old = []) =>
+    old.map((one) => (one.id === id ? { ...one, document } : one)),
+  );
+  clearTimeout(waiting);
+  waiting = setTimeout(async () => {
+    const { error } = await api.PUT("/api/pictures/finishes/{finish_id}", {
+      params: { path: { finish_id: id } },
+      body: document,
+    });
+    if (error) tell(wordsOf(error));
+    queries.invalidateQueries({ queryKey: KEY });
+  }, KEPT_AFTER_MS);
+}
+
+export async function removeFinish(id: string): Promise<void> {
+  const { error } = await api.DELETE("/api/pictures/finishes/{finish_id}", { params: { path: { finish_id: id } } });
+  if (error) tell(wordsOf(error));
+  await Promise.all([queries.invalidateQueries({ queryKey: FINISHES }), queries.invalidateQueries({ queryKey: KEY })]);
+}
