@@ -21,6 +21,7 @@ from pathlib import Path
 import numpy as np
 from bench_fibre import bench_fibre
 from bench_final import bench_final
+from bench_finish import bench_finish
 from bench_media import bench_media
 from bench_neighbours import bench_neighbours, bench_upload
 from bench_settle import bench_caustics, bench_filter, bench_settle
@@ -714,6 +715,7 @@ GROUPS = {
     "fibre": lambda: bench_fibre(document),
     "trials": lambda: bench_trials(document, open_bench),
     "final": lambda: bench_final(document, open_bench, _first_frames),
+    "finish": bench_finish,
 }
 
 

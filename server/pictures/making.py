@@ -258,7 +258,7 @@ def _look_if_due(picture_id) -> None:
     due = timezone.now() - timedelta(seconds=LOOK_EVERY_S)
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
-        if picture is None or picture.series:
+        if picture is None or picture.series or not picture.pieces.filter(samples__gt=0).exists():
             return
         rests = timedelta(seconds=LOOK_SHARE * picture.look_s)
         is_complete = _is_complete(picture)

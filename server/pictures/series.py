@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 from django.core.files.storage import default_storage
 from django.db import transaction
-from django.db.models import F, Min
+from django.db.models import F, Max, Min
 from django.db.models.functions import Greatest
 from nineglass.documents.motion import STRIP_SAMPLES, Motion
 from nineglass.documents.trials import exposure_of
@@ -41,9 +41,8 @@ def look_at_frames(picture_id) -> None:
     with only_one_looks(picture_id) as mine:
         if not mine:
             return
-        while (picture := FinalPicture.objects.filter(id=picture_id, state=UNDER_WAY).first()) and (
-            frame := _due(picture)
-        ):
+        under_way = FinalPicture.objects.filter(id=picture_id, state=UNDER_WAY, series__isnull=False)
+        while (picture := under_way.first()) and (frame := _due(picture)):
             _look(picture, frame)
         if picture and not picture.frames.filter(is_done=False).exists():
             _end(picture)
@@ -81,7 +80,8 @@ def _look(picture: FinalPicture, frame: Frame) -> None:
         if now is None or now.state != UNDER_WAY:
             return
         Frame.objects.filter(id=frame.id).update(**about)
-        now.preview, now.noise = about["preview"], max(now.noise or 0, noise or 0) if is_done else now.noise
+        worst = picture.frames.filter(is_done=True).aggregate(worst=Max("noise"))["worst"]
+        now.preview, now.noise = about["preview"], noise if worst is None else worst
         now.cut = look.cut
         now.save(update_fields=["preview", "noise", "cut"])
         if is_done:

@@ -2,12 +2,14 @@ import io
 import re
 import tempfile
 import zipfile
-from collections.abc import Iterator
+from collections.abc import AsyncIterator, Iterator
 from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
-from django.http import FileResponse, Http404, HttpResponse, HttpResponseBadRequest, StreamingHttpResponse
+from asgiref.sync import sync_to_async
+from django.core.files.storage import default_storage
+from django.http import Http404, HttpResponse, HttpResponseBadRequest, StreamingHttpResponse
 from django.shortcuts import get_object_or_404
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET
@@ -24,6 +26,8 @@ from pictures.making import Documents, turned
 
 FILES = {"final.exr": "exr", "final.png": "png"}
 FRAME_FILES = ("png", "exr")
+TYPES = {"exr": "image/x-exr", "png": "image/png"}
+PIECE_BYTES = 1 << 20
 LARGEST_FINISH = 8000
 LIVE_SIDE = 1920
 """Pixels along the longer side of a picture whose finish is turned; larger ones are shown smaller."""
@@ -63,7 +67,7 @@ def final_file(request, final_id, name):
     if not file:
         raise Http404
     ending = FILES[name]
-    return FileResponse(file.open(), as_attachment=True, filename=f"{slugify(picture.name) or 'final'}.{ending}")
+    return answer_with_file(file, TYPES[ending], f"{slugify(picture.name) or 'final'}.{ending}")
 
 
 @require_GET
@@ -89,10 +93,10 @@ def frame_files(request, final_id, ending):
     if ending not in FRAME_FILES:
         raise Http404
     done = picture.frames.filter(is_done=True)
-    named = [(f"{one.number + 1:04}.{ending}", getattr(one, ending)) for one in done]
+    named = [(f"{one.number + 1:04}.{ending}", getattr(one, ending).name) for one in done]
     if not named:
         raise Http404
-    response = StreamingHttpResponse(zipped(named), content_type="application/zip")
+    response = StreamingHttpResponse(_given(zipped(named)), content_type="application/zip")
     name = f"{slugify(picture.name) or 'frames'}-{ending}.zip"
     response["Content-Disposition"] = f'attachment; filename="{name}"'
     return response
@@ -136,31 +140,48 @@ def _finished_exr(picture, exr, finish, number: int) -> HttpResponse:
     return response
 
 
+def answer_with_file(file, content_type: str, name: str) -> StreamingHttpResponse:
+    """A file of any size, handed out under a name."""
+    response = StreamingHttpResponse(_given(_pieces_of(file.open())), content_type=content_type)
+    response["Content-Length"] = file.size
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
 def answer_with_part(request, file, content_type: str) -> HttpResponse:
     """A file, or the part of it that is asked for. Source: RFC 9110, 14.2."""
     size = file.size
     asked = re.fullmatch(r"bytes=(\d+)-(\d*)", request.headers.get("Range", ""))
-    if not asked:
-        response = FileResponse(file.open(), content_type=content_type)
-    else:
-        first = int(asked[1])
-        last = min(int(asked[2] or size - 1), size - 1)
-        if first > last:
-            return HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
-        with file.open() as opened:
-            opened.seek(first)
-            response = HttpResponse(opened.read(last - first + 1), content_type=content_type, status=206)
+    first, last = (int(asked[1]), min(int(asked[2] or size - 1), size - 1)) if asked else (0, size - 1)
+    if first > last:
+        return HttpResponse(status=416, headers={"Content-Range": f"bytes */{size}"})
+    with file.open() as opened:
+        opened.seek(first)
+        response = HttpResponse(opened.read(last - first + 1), content_type=content_type, status=206 if asked else 200)
+    if asked:
         response["Content-Range"] = f"bytes {first}-{last}/{size}"
     response["Accept-Ranges"] = "bytes"
     return response
 
 
-def zipped(named) -> Iterator[bytes]:
-    """A zip of (name, file), as it grows: one file at a time is held."""
+async def _given(pieces: Iterator[bytes]) -> AsyncIterator[bytes]:
+    """Piece by piece, each read by a thread of its own: no more than one is held, and nobody waits for it."""
+    while (piece := await sync_to_async(next, thread_sensitive=False)(pieces, None)) is not None:
+        yield piece
+
+
+def _pieces_of(opened) -> Iterator[bytes]:
+    with opened:
+        while piece := opened.read(PIECE_BYTES):
+            yield piece
+
+
+def zipped(named: list[tuple[str, str]]) -> Iterator[bytes]:
+    """A zip of files of the storage by (name in the zip, name there), as it grows: one file at a time is held."""
     out = io.BytesIO()
     with zipfile.ZipFile(_Unseekable(out), "w", zipfile.ZIP_STORED) as archive:
-        for name, file in named:
-            with file.open() as opened:
+        for name, kept in named:
+            with default_storage.open(kept) as opened:
                 archive.writestr(name, opened.read())
             yield _taken(out)
     yield _taken(out)

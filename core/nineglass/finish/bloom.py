@@ -1,12 +1,13 @@
 """Light that a lens spreads over the picture: diffraction at its aperture, or a simple haze."""
 
+from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 
 import numpy as np
 
 from nineglass.describe import choice, dial
 from nineglass.finish import FINISHES
-from nineglass.finish.fringe import bands_of_channels
+from nineglass.finish.fringe import THREADS, bands_of_channels
 
 SHRINK = 2
 """The spread light is worked out so many times smaller: it is smooth."""
@@ -16,6 +17,8 @@ FIRST_DARK = 3.0
 """Pixels of the grid from the middle of a round aperture's pattern to its first dark ring."""
 
 GREEN_NM = 550.0
+BANDS = 8
+"""Wavelengths of each channel that a pattern is made of."""
 
 
 @FINISHES.kind(title="Bloom and glare", family="finish")
@@ -49,18 +52,20 @@ class Bloom:
         small = (max(high // SHRINK, 1), max(wide // SHRINK, 1))
         amount = np.float32(dials["amount"])
         given = (dials["shape"], dials["size"], round(dials["blades"]), dials["turned"])
-        out = rgb * (1 - amount)
-        for channel in range(3):
-            light = Image.fromarray(np.ascontiguousarray(rgb[..., channel]))
-            spread = _spread(
-                np.asarray(light.resize(small[::-1], Image.Resampling.BOX)), _pattern_waves(small, *given)[channel]
-            )
-            large = np.asarray(Image.fromarray(spread).resize((wide, high), Image.Resampling.BILINEAR))
+        waves = _pattern_waves(small, *given)
+
+        def bloomed(channel: int) -> np.ndarray:
+            light = np.ascontiguousarray(rgb[..., channel])
+            shrunk = np.asarray(Image.fromarray(light).resize(small[::-1], Image.Resampling.BOX))
+            spread = Image.fromarray(_spread(shrunk, waves[channel]))
+            large = np.asarray(spread.resize((wide, high), Image.Resampling.BILINEAR))
             # Made smaller and larger, and at the mirrored border, a little goes astray.
             total = float(large.sum(dtype=float))
-            scale = float(rgb[..., channel].sum(dtype=float)) / total if total > 0 else 0.0
-            out[..., channel] += amount * np.float32(scale) * large
-        return out
+            scale = float(light.sum(dtype=float)) / total if total > 0 else 0.0
+            return light * (1 - amount) + amount * np.float32(scale) * large
+
+        with ThreadPoolExecutor(THREADS) as threads:
+            return np.stack(list(threads.map(bloomed, range(3))), axis=-1)
 
 
 def _spread(light: np.ndarray, waves: np.ndarray) -> np.ndarray:
@@ -72,7 +77,7 @@ def _spread(light: np.ndarray, waves: np.ndarray) -> np.ndarray:
     mirrored[:high, :wide] = light
     mirrored[:high, wide:] = light[:, ::-1]
     mirrored[high:] = mirrored[:high][::-1]
-    return np.maximum(irfft2(rfft2(mirrored, workers=2) * waves, mirrored.shape, workers=2)[:high, :wide], 0)
+    return np.maximum(irfft2(rfft2(mirrored) * waves, mirrored.shape)[:high, :wide], 0)
 
 
 @lru_cache(2)
@@ -97,10 +102,10 @@ def rays(whole: tuple[int, int], radius: float, blades: int, turned: float) -> l
     dark ring at 550 nm. Each sums to 1. Source: Born & Wolf, Principles of Optics, 8.3.3 (Fraunhofer)."""
     pattern = diffraction(blades, turned)
     found = []
-    for bands in bands_of_channels():
+    for bands in bands_of_channels(BANDS):
         total = np.zeros(whole, np.float32)
-        for nm, share in bands:
-            _lay(total, pattern, radius / FIRST_DARK * nm / GREEN_NM, share)
+        for nm in bands:
+            _lay(total, pattern, radius / FIRST_DARK * nm / GREEN_NM)
         found.append(total / total.sum())
     return found
 
@@ -122,7 +127,7 @@ def diffraction(blades: int, turned: float) -> np.ndarray:
     return (pattern / pattern.sum()).astype(np.float32)
 
 
-def _lay(total: np.ndarray, pattern: np.ndarray, times: float, share: float) -> None:
+def _lay(total: np.ndarray, pattern: np.ndarray, times: float) -> None:
     """Add a pattern made larger or smaller, middle on middle; what lies beyond the border is left out."""
     from PIL import Image
 
@@ -135,4 +140,4 @@ def _lay(total: np.ndarray, pattern: np.ndarray, times: float, share: float) -> 
         shown, Image.Resampling.BOX if times < 1 else Image.Resampling.BILINEAR, box=box
     )
     top, left = high // 2 - shown[1] // 2, wide // 2 - shown[0] // 2
-    total[top : top + shown[1], left : left + shown[0]] += np.float32(share / times**2) * np.asarray(image)
+    total[top : top + shown[1], left : left + shown[0]] += np.float32(1 / times**2) * np.asarray(image)

@@ -1,7 +1,7 @@
 """A lens whose enlargement depends on the wavelength."""
 
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
-from itertools import pairwise
 
 import numpy as np
 
@@ -12,8 +12,10 @@ from nineglass.spectra.observer import CMF, D65, WAVELENGTHS_NM, XYZ_TO_RGB
 BLUE_NM, YELLOW_NM, RED_NM = 486.1, 587.6, 656.3
 """The lines F, d and C, between which dispersion is told. Source: ISO 7944 (d, F', C' are its like); handbooks of optics."""
 
-BANDS = 8
-"""Into which the light of each channel is cut."""
+FEWEST, MOST = 3, 16
+"""Bands that the light of each channel is cut into: one for each pixel that they are spread over."""
+
+THREADS = 2
 
 
 @FINISHES.kind(title="Lens fringe", family="finish")
@@ -35,13 +37,17 @@ class Fringe:
     def apply(self, rgb: np.ndarray, dials: dict, frame: int) -> np.ndarray:
         if dials["spread"] == 0:
             return rgb
-        out = np.empty_like(rgb)
-        for channel, bands in enumerate(bands_of_channels()):
+        reach = 0.5 * max(rgb.shape[:2])
+        smear = reach * (enlarged(BLUE_NM, dials["spread"]) - enlarged(RED_NM, dials["spread"]))
+        bands = bands_of_channels(min(max(int(np.ceil(abs(smear))), FEWEST), MOST))
+
+        def shifted(channel: int) -> np.ndarray:
             light = np.ascontiguousarray(rgb[..., channel])
-            out[..., channel] = sum(
-                np.float32(share) * _enlarged(light, enlarged(nm, dials["spread"])) for nm, share in bands
-            )
-        return out
+            found = [_enlarged(light, enlarged(nm, dials["spread"])) for nm in bands[channel]]
+            return sum(found) / np.float32(len(found))
+
+        with ThreadPoolExecutor(THREADS) as threads:
+            return np.stack(list(threads.map(shifted, range(3))), axis=-1)
 
 
 def enlarged(wavelength_nm: float, spread_percent: float) -> float:
@@ -51,29 +57,31 @@ def enlarged(wavelength_nm: float, spread_percent: float) -> float:
 
 
 @cache
-def bands_of_channels() -> list[list[tuple[float, float]]]:
-    """For red, green and blue: wavelengths, and what share of the channel's light each has, by the observer under D65 (what is negative is
-    left out)."""
+def bands_of_channels(count: int) -> list[list[float]]:
+    """For red, green and blue so many wavelengths that each stand for an equal share of the channel's light, by the observer under D65 (what is
+    negative is left out)."""
     weights = np.maximum((CMF * D65[:, None]) @ XYZ_TO_RGB.T, 0)
     found = []
     for own in weights.T:
         own = np.where(own > 0.02 * own.max(), own, 0)
-        edges = np.interp(np.linspace(0, 1, BANDS + 1), np.cumsum(own) / own.sum(), WAVELENGTHS_NM)
-        found.append([((low + high) / 2, 1 / BANDS) for low, high in pairwise(edges)])
+        middles = (np.arange(count) + 0.5) / count
+        found.append([float(nm) for nm in np.interp(middles, np.cumsum(own) / own.sum(), WAVELENGTHS_NM)])
     return found
 
 
 def _enlarged(light: np.ndarray, times: float) -> np.ndarray:
-    """(h, w) about the middle, linear between pixels; the edge goes on beyond the edge."""
-    from PIL import Image
+    """(h, w) about the middle, linear between pixels; what lies at the edge goes on beyond it."""
+    below, share = _between(light.shape[0], times)
+    rows = light[below]
+    rows += share[:, None] * (light[below + 1] - rows)
+    below, share = _between(light.shape[1], times)
+    out = rows[:, below]
+    out += share * (rows[:, below + 1] - out)
+    return out
 
-    high, wide = light.shape
-    beyond = max(2, int(np.ceil(abs(1 - 1 / times) * max(high, wide) / 2)) + 2)
-    padded = Image.fromarray(np.pad(light, beyond, mode="edge"))
-    step = 1 / times
-    first = [beyond + size / 2 * (1 - step) for size in (wide, high)]
-    return np.asarray(
-        padded.transform(
-            (wide, high), Image.Transform.AFFINE, (step, 0, first[0], 0, step, first[1]), Image.Resampling.BILINEAR
-        )
-    )
+
+def _between(size: int, times: float) -> tuple[np.ndarray, np.ndarray]:
+    """For each pixel of a line that is enlarged: the pixel before the place that it shows, and how far it is to the next."""
+    place = (np.arange(size) + 0.5 - size / 2) / times + size / 2 - 0.5
+    below = np.clip(np.floor(place).astype(int), 0, max(size - 2, 0))
+    return below, np.clip(place - below, 0, 1).astype(np.float32)

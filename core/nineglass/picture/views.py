@@ -5,6 +5,7 @@ from its own processor, so that a frame takes milliseconds.
 """
 
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 
 import numpy as np
@@ -77,10 +78,24 @@ def look_up(places, table, out):
 def film_like(rgb: np.ndarray, exposure_ev: float = 0.0) -> np.ndarray:
     """(h, w, 3) linear Rec.709 to 8-bit through the film-like view."""
     to_working, table = _film_table()
-    light = np.clip(rgb.reshape(-1, 3) @ to_working.T * 2.0**exposure_ev, 0, BRIGHTEST)
-    out = np.empty(light.shape, np.uint8)
-    look_up(_steps(light).astype(np.float32), table, out)
+    flat = rgb.reshape(-1, 3)
+    out = np.empty(flat.shape, np.uint8)
+
+    def show(part: slice) -> None:
+        light = np.clip(flat[part] @ (to_working.T * np.float32(2.0**exposure_ev)), 0, BRIGHTEST)
+        look_up(_steps(light).astype(np.float32), table, out[part])
+
+    parts = [slice(first, first + PART) for first in range(0, len(flat), PART)]
+    if len(parts) == 1:
+        show(parts[0])
+    else:
+        with ThreadPoolExecutor(THREADS) as threads:
+            list(threads.map(show, parts))
     return out.reshape(rgb.shape)
+
+
+PART, THREADS = 1 << 17, 2
+"""Pixels that are shown at a time, and by how many threads."""
 
 
 VIEWS: dict[str, Callable[[np.ndarray, float], np.ndarray]] = {"plain": to_srgb8, "film": film_like}

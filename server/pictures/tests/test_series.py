@@ -220,11 +220,11 @@ class Finishes(SeriesCase):
         picture = self.order_series(Motion(frames=3, moves=[TurnMove()]), samples=2)
         self.make(picture)
         answer = self.own.get(f"/pictures/{picture.id}/frames-png.zip")
-        archive = zipfile.ZipFile(io.BytesIO(b"".join(answer.streaming_content)))
+        archive = zipfile.ZipFile(io.BytesIO(b"".join(answer)))
         self.assertEqual(archive.namelist(), ["0001.png", "0002.png", "0003.png"])
         self.assertIsNone(archive.testzip())
         video = f"/pictures/{picture.id}/motion.webm"
-        whole = b"".join(self.own.get(video).streaming_content)
+        whole = self.own.get(video).content
         part = self.own.get(video, headers={"Range": "bytes=10-19"})
         self.assertEqual((part.status_code, part.content), (206, whole[10:20]))
         self.assertEqual(self.own.get(video, headers={"Range": "bytes=99999999-"}).status_code, 416)

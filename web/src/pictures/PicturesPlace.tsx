@@ -25,7 +25,7 @@ export function PicturesPlace({ aspect }: { aspect: number }) {
   const chosen = finals.find((one) => one.id === chosenId) ?? finals[finals.length - 1];
   return (
     <section className="flex h-full bg-base-100 text-base-content" aria-label="Pictures">
-      <div className="flex w-[17rem] shrink-0 flex-col gap-3 overflow-y-auto border-r border-base-300 p-3">
+      <div className="flex w-[18.5rem] shrink-0 flex-col gap-3 overflow-y-auto border-r border-base-300 p-3">
         <div>
           <h2 className="font-semibold">A final picture</h2>
           <p className="text-[var(--mute)]">of {name}, as they are now</p>

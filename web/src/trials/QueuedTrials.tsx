@@ -17,7 +17,9 @@ export function QueuedTrials({ onKept }: { onKept: () => void }) {
   const queued = finals.filter((one) => one.trial && one.state !== "done");
   const kept = finals.filter((one) => one.trial && one.state === "done").length;
   // biome-ignore lint/correctness/useExhaustiveDependencies: whenever another one is kept
-  useEffect(onKept, [kept]);
+  useEffect(() => {
+    onKept();
+  }, [kept]);
   const cancel = async (picture_id: string) => {
     const { error } = await api.DELETE("/api/pictures/{picture_id}", { params: { path: { picture_id } } });
     if (error) tell(wordsOf(error));
