@@ -12,6 +12,9 @@ from nineglass.finish.fringe import THREADS, bands_of_channels
 SHRINK = 2
 """The spread light is worked out so many times smaller: it is smooth."""
 
+BEYOND = 4
+"""The mirrored border is so many times narrower than the picture."""
+
 GRID = 1024
 FIRST_DARK = 3.0
 """Pixels of the grid from the middle of a round aperture's pattern to its first dark ring."""
@@ -43,19 +46,19 @@ class Bloom:
         12, 0, 90, hard=(-360, 360), unit="deg", when=("shape", "rays"), help="By which the aperture is turned."
     )
 
-    def apply(self, rgb: np.ndarray, dials: dict, frame: int) -> np.ndarray:
+    def apply(self, planes: np.ndarray, dials: dict, frame: int) -> np.ndarray:
         from PIL import Image
 
         if dials["amount"] == 0:
-            return rgb
-        high, wide = rgb.shape[:2]
+            return planes
+        high, wide = planes.shape[1:]
         small = (max(high // SHRINK, 1), max(wide // SHRINK, 1))
         amount = np.float32(dials["amount"])
         given = (dials["shape"], dials["size"], round(dials["blades"]), dials["turned"])
         waves = _pattern_waves(small, *given)
 
         def bloomed(channel: int) -> np.ndarray:
-            light = np.ascontiguousarray(rgb[..., channel])
+            light = planes[channel]
             shrunk = np.asarray(Image.fromarray(light).resize(small[::-1], Image.Resampling.BOX))
             spread = Image.fromarray(_spread(shrunk, waves[channel]))
             large = np.asarray(spread.resize((wide, high), Image.Resampling.BILINEAR))
@@ -65,7 +68,7 @@ class Bloom:
             return light * (1 - amount) + amount * np.float32(scale) * large
 
         with ThreadPoolExecutor(THREADS) as threads:
-            return np.stack(list(threads.map(bloomed, range(3))), axis=-1)
+            return np.stack(list(threads.map(bloomed, range(3))))
 
 
 def _spread(light: np.ndarray, waves: np.ndarray) -> np.ndarray:
@@ -73,18 +76,17 @@ def _spread(light: np.ndarray, waves: np.ndarray) -> np.ndarray:
     from scipy.fft import irfft2, rfft2
 
     high, wide = light.shape
-    mirrored = np.empty((2 * high, 2 * wide), np.float32)
-    mirrored[:high, :wide] = light
-    mirrored[:high, wide:] = light[:, ::-1]
-    mirrored[high:] = mirrored[:high][::-1]
-    return np.maximum(irfft2(rfft2(mirrored) * waves, mirrored.shape)[:high, :wide], 0)
+    up, aside = (size // BEYOND for size in light.shape)
+    mirrored = np.pad(light, ((up, up), (aside, aside)), mode="symmetric")
+    folded = irfft2(rfft2(mirrored) * waves, mirrored.shape)
+    return np.maximum(folded[up : up + high, aside : aside + wide], 0)
 
 
 @lru_cache(2)
 def _pattern_waves(small: tuple[int, int], shape: str, size: float, blades: int, turned: float) -> list[np.ndarray]:
     from scipy.fft import ifftshift, rfft2
 
-    whole = (2 * small[0], 2 * small[1])
+    whole = tuple(size + 2 * (size // BEYOND) for size in small)
     radius = size / 100 * small[0]
     patterns = [haze(whole, radius)] * 3 if shape == "haze" else rays(whole, radius, blades, turned)
     return [rfft2(ifftshift(pattern), workers=2) for pattern in patterns]

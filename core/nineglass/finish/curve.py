@@ -24,7 +24,7 @@ class Curve:
         help="A straight line from corner to corner changes nothing.",
     )
 
-    def apply(self, rgb: np.ndarray, dials: dict, frame: int) -> np.ndarray:
+    def apply(self, planes: np.ndarray, dials: dict, frame: int) -> np.ndarray:
         from scipy.interpolate import PchipInterpolator
 
         places, values = np.array(dials["stops"], float).T
@@ -32,7 +32,7 @@ class Curve:
         along = np.linspace(0, 1, TABLE)
         inside = np.clip(along, places[keep][0], places[keep][-1])
         gains = (PchipInterpolator(places[keep], values[keep])(inside) - along) * (HIGH - LOW)
-        most = np.maximum(rgb.max(axis=2), np.float32(1e-9))
+        most = np.maximum(np.maximum(*planes[:2]), np.maximum(planes[2], np.float32(1e-9)))
         at = (np.log2(most * np.float32(1 / MID_GREY)) - np.float32(LOW)) * np.float32((TABLE - 1) / (HIGH - LOW))
         nearest = np.clip(at + np.float32(0.5), 0, TABLE - 1).astype(np.int32)
-        return rgb * np.exp2(gains).astype(np.float32)[nearest][..., None]
+        return planes * np.exp2(gains).astype(np.float32)[nearest]

@@ -11,5 +11,5 @@ class Exposure:
     rank = 3
     stops = dial(0, -4, 4, hard=(-20, 20), unit="EV", ends=("darker", "lighter"))
 
-    def apply(self, rgb: np.ndarray, dials: dict, frame: int) -> np.ndarray:
-        return rgb * np.float32(2.0 ** dials["stops"])
+    def apply(self, planes: np.ndarray, dials: dict, frame: int) -> np.ndarray:
+        return planes * np.float32(2.0 ** dials["stops"])

@@ -4,6 +4,8 @@ from nineglass.describe import dial
 from nineglass.finish import FINISHES
 
 SEED = 1000
+NEARLY_ALL = 0.9
+"""From so many grains for each pixel on there is one in each."""
 
 
 @FINISHES.kind(title="Grain", family="finish")
@@ -16,16 +18,17 @@ class Grain:
         0.15, 0.05, 1, hard=(0.02, 10), unit="%", scale="log", ends=("fine", "large"), help="Of the picture's height."
     )
 
-    def apply(self, rgb: np.ndarray, dials: dict, frame: int) -> np.ndarray:
+    def apply(self, planes: np.ndarray, dials: dict, frame: int) -> np.ndarray:
         from PIL import Image
 
         if dials["amount"] == 0:
-            return rgb
-        high, wide = rgb.shape[:2]
-        rows = min(max(round(100 / dials["size"]), 2), high)
+            return planes
+        high, wide = planes.shape[1:]
+        rows = max(round(100 / dials["size"]), 2)
+        rows = high if rows > NEARLY_ALL * high else rows
         columns = min(max(round(rows * wide / high), 2), wide)
         grains = np.random.default_rng(SEED + frame).standard_normal((rows, columns), np.float32)
         if (rows, columns) != (high, wide):
             grains = np.asarray(Image.fromarray(grains).resize((wide, high), Image.Resampling.BICUBIC))
         factors = np.exp2(np.float32(dials["amount"]) * grains / grains.std())
-        return rgb * (factors / factors.mean())[..., None]
+        return planes * (factors / factors.mean())

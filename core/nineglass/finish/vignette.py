@@ -11,11 +11,11 @@ class Vignette:
     rank = 2
     angle = dial(0, 0, 50, hard=(0, 80), label="Angle at the corner", unit="deg", ends=("even", "dark corners"))
 
-    def apply(self, rgb: np.ndarray, dials: dict, frame: int) -> np.ndarray:
-        high, wide = rgb.shape[:2]
+    def apply(self, planes: np.ndarray, dials: dict, frame: int) -> np.ndarray:
+        high, wide = planes.shape[1:]
         y = (np.arange(high, dtype=np.float32) + 0.5) / high * 2 - 1
         x = (np.arange(wide, dtype=np.float32) + 0.5) / wide * 2 - 1
         corner = high * high + wide * wide
         squared = (x * x * (wide * wide / corner))[None, :] + (y * y * (high * high / corner))[:, None]
         tangent = np.tan(np.radians(dials["angle"])) ** 2
-        return rgb * (1 / (1 + np.float32(tangent) * squared) ** 2)[..., None]
+        return planes * (1 / (1 + np.float32(tangent) * squared) ** 2)

@@ -32,8 +32,9 @@ class White:
     )
     tint = dial(0, -1, 1, hard=(-4, 4), ends=("greener", "pinker"))
 
-    def apply(self, rgb: np.ndarray, dials: dict, frame: int) -> np.ndarray:
-        return rgb @ adaptation(dials["temperature"], dials["tint"]).T
+    def apply(self, planes: np.ndarray, dials: dict, frame: int) -> np.ndarray:
+        matrix = adaptation(dials["temperature"], dials["tint"])
+        return np.tensordot(matrix, planes, axes=1)
 
 
 @lru_cache(64)
