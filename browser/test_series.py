@@ -110,7 +110,7 @@ class FinishOfPictures(SeriesCase):
         page = self.page
         self.make("96")
         plain = self.png()
-        self.card().get_by_role("button", name="finish", exact=True).click()
+        self.card().get_by_role("button", name="finish").click()
         panel = page.get_by_role("region", name="Finish", exact=True)
         panel.get_by_label("Finish of this picture").select_option(label="a new one")
         panel.get_by_role("checkbox", name="Exposure").click()
@@ -134,10 +134,10 @@ class FinishOfPictures(SeriesCase):
         self.assertEqual(edge.get_attribute("aria-valuenow"), "52")
         self.until_darker(plain)
         # Another picture wears the same one.
-        page.get_by_role("button", name="finish", exact=True).click()
+        page.get_by_role("button", name="finish").click()
         self.make("80")
         other = self.png()
-        self.card().get_by_role("button", name="finish", exact=True).click()
+        self.card().get_by_role("button", name="finish").click()
         panel.get_by_label("Finish of this picture").select_option(label="Finish 1")
         self.until_darker(other)
         panel.get_by_role("button", name="remove this finish").focus()

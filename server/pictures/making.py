@@ -385,13 +385,13 @@ def parts_of_pieces(pieces, final: Final, lights: list[tuple[str, Gain]], is_fra
         part = Whole(final, lights, is_frame, rows)
         for piece in pieces:
             if part.needs(piece.tile):
-                part.put(piece.light, piece.tile, from_bytes(tiles[piece.tile], _sums_of(piece)))
+                part.put(piece.light, piece.tile, from_bytes(tiles[piece.tile], read_sums(piece)))
         return part
 
     return part_of
 
 
-def _sums_of(piece: Piece) -> bytes:
+def read_sums(piece: Piece) -> bytes:
     """The sums of a piece as they are now: between the row and its file the next chunk may be merged."""
     while True:
         try:

@@ -9,14 +9,16 @@ import { inWords } from "./wanted";
 interface FinalCardProps {
   of: FinalPicture;
   isFirst: boolean;
+  /** Whether its finish is turned. */
+  finishing: boolean;
+  onFinish: (finishing: boolean) => void;
   onAct: (what: Promise<{ error?: unknown }>) => Promise<void>;
 }
 
 const percent = (share: number) => `${Number((100 * share).toPrecision(2))} %`;
 
 /** One final picture, as far as it is: its preview, how far it is, and what can be done with it. */
-export function FinalCard({ of, isFirst, onAct }: FinalCardProps) {
-  const [finishing, setFinishing] = useState(false);
+export function FinalCard({ of, isFirst, finishing, onFinish, onAct }: FinalCardProps) {
   const [frame, setFrame] = useState(0);
   const path = { params: { path: { picture_id: of.id } } };
   const isUnderWay = of.state === "under way";
@@ -41,9 +43,9 @@ export function FinalCard({ of, isFirst, onAct }: FinalCardProps) {
                 type="button"
                 className={finishing ? "marked" : "hover:underline"}
                 aria-pressed={finishing}
-                onClick={() => setFinishing(!finishing)}
+                onClick={() => onFinish(!finishing)}
               >
-                finish
+                {finishing ? "back from its finish" : "finish"}
               </button>
             )}
             {isUnderWay && !isFirst && (
@@ -139,7 +141,7 @@ function shareDone(of: FinalPicture): number {
 }
 
 /** Take it up again, for less noise. */
-function GoOn({ of, onAct }: Omit<FinalCardProps, "isFirst">) {
+function GoOn({ of, onAct }: Pick<FinalCardProps, "of" | "onAct">) {
   const wanted = of.final.noise ?? of.noise ?? 0.02;
   const [noise, setNoise] = useState(of.state === "done" ? wanted / 2 : wanted);
   const goOn = () =>
