@@ -1,19 +1,19 @@
 """Sittings of a look-development artist, told from the first line to the last on the real interface."""
 
+import io
 import json
 import re
 
 import numpy as np
-from django.conf import settings
 from materials import services
 from nineglass.documents import model as documents
 from nineglass.documents.model import read
 from nineglass.network.grids import our_file
+from PIL import Image
 from stages.models import Stage
 
 from browser.case import BrowserCase
-
-LUMINANCE = (0.2126, 0.7152, 0.0722)
+from browser.sittings import LUMINANCE, Handing, Scattering, colorful, demo_stage
 
 STEEL = {
     "name": "Burnt steel",
@@ -45,15 +45,6 @@ STEEL = {
     ],
 }
 """Iron under a coat that facing colours through a ramp."""
-
-
-def demo_stage(name: str) -> dict:
-    return json.loads((settings.DEMO_DIR / f"{name}.json").read_text())
-
-
-def colorful(rgb: np.ndarray) -> float:
-    """How far apart the channels of a part of the picture are, over their mean."""
-    return float((rgb.max(axis=-1) - rgb.min(axis=-1)).mean() / max(rgb.mean(), 1e-6))
 
 
 class BurntSteel(BrowserCase):
@@ -202,56 +193,6 @@ class ClearToCeramic(BrowserCase):
         page.get_by_test_id("polar").wait_for()
         self.change(lambda: self.type_into(scattering, "0.0005"))
         page.get_by_text("nothing of it is seen").wait_for()
-
-
-class Scattering(BrowserCase):
-    """What the sittings on matter that scatters share."""
-
-    def stand(self, material: str):
-        """Put a material of the demo on the bench, on its own stage."""
-        self.page.get_by_label("material").first.select_option(label=material)
-        section = self.page.get_by_role("complementary", name="Section")
-        section.get_by_role("button", name=material).or_(section.get_by_text(material, exact=True)).first.wait_for()
-        self.wait_for_picture(samples=3)
-
-    def at(self, x: float, y: float, half: int = 5) -> np.ndarray:
-        """The mean colour of the picture about a place, 0 to 1 from left and top."""
-        pixels = self.pixels()
-        row, column = int(y * len(pixels)), int(x * pixels.shape[1])
-        return pixels[row - half : row + half, column - half : column + half].mean(axis=(0, 1))
-
-    def lay(self, document: dict, stage: str):
-        """Put a material of its own on the bench, on a stage of the demo; gives the page."""
-        services.create(self.person, read(documents.Material, document))
-        page = self.page = self.open_bench()
-        self.stand(document["name"])
-        if page.get_by_role("combobox", name="stage").evaluate("e => e.selectedOptions[0].text") != stage:
-            self.change(lambda: page.get_by_role("combobox", name="stage").select_option(label=stage))
-        return page
-
-    def turn(self, band: str, dial: str, text: str, samples: int = 3):
-        slider = self.band(band).get_by_role("slider", name=dial, exact=True)
-        self.change(lambda: self.type_into(slider, text), samples=samples)
-
-    def find_note(self, words: str):
-        """Go through the notes to the one that says something."""
-        note = self.page.get_by_role("region", name="Bench notes").get_by_role("status")
-        for _ in range(6):
-            if words in (note.text_content() or ""):
-                return
-            following = self.page.get_by_role("button", name="next")
-            if following.count():
-                following.click()
-        self.page.get_by_role("region", name="Bench notes").get_by_text(words).wait_for()
-
-    def paint(self, band, dial: str, hex_code: str, samples: int = 4):
-        """Set a colour of a band, by its sRGB code."""
-        swatch = band.get_by_role("button", name=re.compile(f"^{dial} #"))
-        swatch.click()
-        box = band.get_by_label("sRGB")
-        box.fill(hex_code)
-        self.change(lambda: box.press("Enter"), samples=samples)
-        swatch.click()
 
 
 class FourWays(Scattering):
@@ -451,7 +392,7 @@ class Mixing(Scattering):
         self.assertGreater(brown[0] / brown[2], 1.15 * half[0] / half[2], "soot takes the blue")
 
 
-class OpenSea(Scattering):
+class OpenSea(Handing):
     """Water to the horizon under a low sun: blue-green by what scatters in it, the deep not black; crests that fold are told."""
 
     def test_the_deep_is_not_black(self):
@@ -473,6 +414,19 @@ class OpenSea(Scattering):
         self.change(lambda: self.type_into(choppiness, "2.5"), samples=3)
         self.go("Bench")
         page.get_by_text("crests fold over themselves").wait_for()
+        self.rest()
+        self.stand("Open sea")
+        self.moves(3)
+        self.pictures.get_by_label("a loop without a seam").uncheck()
+        self.pictures.get_by_label("Drive a dial over time").select_option(label="Time")
+        self.pictures.get_by_role("button", name="take it off").first.click()
+        self.set_number("Stage: Time, value", 0)
+        self.order(96, samples=4)
+        self.done()
+        frames = [one.astype(float) for one in self.video()]
+        self.assertEqual(len(frames), 3)
+        water = [one[len(one) * 2 // 3 :] for one in frames]
+        self.assertGreater(np.abs(water[0] - water[2]).mean(), 2, "the waves have moved on")
 
 
 class ChimneyAndWick(Scattering):
@@ -534,7 +488,7 @@ class ChimneyAndWick(Scattering):
         return float(np.abs(np.diff(table, axis=1)).mean() / table.mean())
 
 
-class BrushAndPelt(Scattering):
+class BrushAndPelt(Handing):
     """Strands on a form: far too shiny, brought down; coloured as the skin beneath them; the second highlight tinted; 300,000 of them."""
 
     def spots(self) -> float:
@@ -575,6 +529,23 @@ class BrushAndPelt(Scattering):
         self.paint(band, "Second tint", "#2040ff", samples=2)
         after = self.pixels().reshape(-1, 3).mean(axis=0)
         self.assertGreater(after[2] / after[0], before[2] / before[0], "what is mirrored within is bluer")
+
+    def test_all_of_them_stand_in_a_final(self):
+        self.rest()
+        self.stand("Otter pelt")
+        self.all_have_grown()
+        self.wait_for_picture(samples=8)
+        self.go("Pictures")
+        self.pictures = self.page.get_by_role("region", name="Pictures")
+        self.pictures.get_by_text("by the picture on the bench").wait_for()
+        self.order(96, samples=8)
+        self.done()
+        final = self.png()
+        high = len(final)
+        self.assertGreater(final[high // 3 : -high // 3].mean(), 0.03)
+        document = json.loads(Image.open(io.BytesIO(self.handed_out())).text["nineglass"])
+        strands = [one["form"]["dials"] for one in document["stage"]["objects"] if one["form"]["kind"] == "strands"]
+        self.assertEqual(max(dials.get("count", 0) for dials in strands), 300_000)
 
     def test_while_growth_is_dragged_fewer_stand(self):
         page = self.page
@@ -827,7 +798,7 @@ class EnamelAndWood(Scattering):
         self.assertGreater(np.abs(self.pixels() - with_mica).mean(), 0.004, "the flakes are seen under the varnish")
 
 
-class CutStone(Scattering):
+class CutStone(Handing):
     """A cube cut into a stone with slightly cut edges, of diamond: fire in the facets, the studio turned until it sparkles, black behind."""
 
     def test_fire_before_black(self):
@@ -856,9 +827,20 @@ class CutStone(Scattering):
         self.change(lambda: self.type_into(cards.get_by_role("slider", name="Turn"), "70"), samples=8)
         self.assertGreater(np.abs(self.pixels() - before).mean(), 0.01, "other facets answer the studio")
         self.assertLess(float(self.at(0.04, 0.04).max()), 0.12, "and what is behind stays black")
+        page.keyboard.press("Control+s")
+        page.get_by_text(", saved").wait_for()
+        self.rest()
+        self.stand("Diamond")
+        self.order(128, samples=24)
+        self.done()
+        final = self.png()
+        self.assertLess(final[:6, :6].max(), 0.12)
+        middle = final[32:96, 32:96]
+        self.assertGreater(middle.max(), 0.95, "it sparkles")
+        self.assertGreater(colorful(middle), 0.04)
 
 
-class ThreeLiquids(Scattering):
+class ThreeLiquids(Handing):
     """The same splash as water, as lamp oil that is nearly opaque, and as cordial; a black plate behind leaves their reflections alone."""
 
     WATER, OIL, CORDIAL = (0.22, 0.58), (0.5, 0.62), (0.8, 0.58)
@@ -884,3 +866,19 @@ class ThreeLiquids(Scattering):
         page.keyboard.press("Control+s")
         page.get_by_text(", saved").wait_for()
         self.assertTrue(Stage.objects.get(owner=self.person, name="Three splashes").document["surround"]["cut_out"])
+        page.get_by_label("What is laid behind shows through clear matter").check()
+        page.keyboard.press("Control+s")
+        page.get_by_text(", saved").wait_for()
+        self.rest()
+        self.stand("Water")
+        self.order(144, samples=24)
+        self.done()
+        png = self.png()
+        self.assertEqual(png.shape[2], 4)
+        oil, water = (
+            png[int(y * len(png)) - 4 : int(y * len(png)) + 4, int(x * 144) - 4 : int(x * 144) + 4]
+            for x, y in (self.OIL, self.WATER)
+        )
+        self.assertEqual(png[:4, :4, 3].max(), 0, "nothing is where the camera sees past everything")
+        self.assertGreater(oil[..., 3].mean(), 0.8)
+        self.assertLess(water[..., 3].mean(), 0.75, "what is laid behind shows through water")

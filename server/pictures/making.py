@@ -144,7 +144,7 @@ def put_in(chunk: Chunk, film) -> bool:
 
     gone = set()
     with transaction.atomic():
-        piece = Piece.objects.select_for_update().select_related("picture").filter(id=chunk.piece_id).first()
+        piece = Piece.objects.select_for_update(of=["self"]).select_related("picture").filter(id=chunk.piece_id).first()
         mine = Chunk.objects.filter(id=chunk.id, attempt=chunk.attempt, sums="")
         if piece is None or not mine.exists():
             return False

@@ -88,6 +88,7 @@ def _look(picture: FinalPicture, frame: Frame) -> None:
             later = picture.frames.filter(is_done=False)
             if not final.samples:
                 later.update(look_at=Greatest(F("look_at"), int(SOONER * samples)))
+            list(pieces.select_for_update())
             made = _sums_of(picture, frame.number)
             Chunk.objects.filter(piece__in=pieces).delete()
             pieces.update(sums="")
