@@ -418,7 +418,7 @@ class OpenSea(Handing):
         self.stand("Open sea")
         self.moves(3)
         self.pictures.get_by_label("a loop without a seam").uncheck()
-        self.pictures.get_by_label("Drive a dial over time").select_option(label="Time")
+        self.pictures.get_by_label("Drive a dial over time").select_option(value="stage: time")
         self.pictures.get_by_role("button", name="take it off").first.click()
         self.set_number("Stage: Time, value", 0)
         self.order(96, samples=4)
