@@ -15,7 +15,7 @@ from nineglass.documents.model import Material, Stage, read
 from nineglass.finals.plan import CHUNK_PATHS, TILE_PIXELS, samples_of_chunk, tiles_of
 from nineglass.finals.sums import film_of, from_bytes, to_bytes
 from nineglass.finals.whole import Whole, look_at, write_files
-from nineglass.picture.files import read_picture
+from nineglass.picture.files import LayersFile, read_picture
 from nineglass.picture.noise import Errors, told
 from nineglass.trace.film import Film
 from nineglass.trace.first_hits import first_hits
@@ -184,6 +184,21 @@ class Put(SimpleTestCase):
         np.testing.assert_allclose(rgb, film.rgb(), rtol=1e-6)
         self.assertIsNone(alpha)
         self.assertEqual(facts["final"]["width"], 48)
+
+    def test_in_half_precision_colours_take_half_the_room_and_places_do_not(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "half.exr"
+            file = LayersFile(path, 3, 2, {}, half=True)
+            bright = np.full((2, 3, 3), 1e6, np.float32)
+            file.add({"": bright, "alpha": np.full((2, 3), 0.3), "position": np.full((2, 3, 3), 70000.0)})
+            file.close()
+            with OpenEXR.File(str(path), separate_channels=True) as given:
+                channels = given.channels()
+                kinds = {name: str(channel.pixels.dtype) for name, channel in channels.items()}
+                self.assertEqual((kinds["R"], kinds["A"], kinds["position.X"]), ("float16", "float16", "float32"))
+                self.assertEqual(float(channels["R"].pixels.max()), 65504, "the brightest that half precision holds")
+                self.assertAlmostEqual(float(channels["A"].pixels[0, 0]), 0.3, delta=0.3 * 0.0005)
+                self.assertEqual(float(channels["position.Z"].pixels[1, 2]), 70000)
 
     def test_limits_of_a_kind_take_light_away_and_say_how_much(self):
         # Two white walls facing: of what lights them only the share that was met once is left when matt is met once at most (Lambert's law).

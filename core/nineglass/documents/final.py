@@ -29,6 +29,8 @@ class Final(Versioned):
     """How often it may be scattered in the midst of matter, each time that it went in."""
     smoothed: bool = True
     """Whether the noise that is left is taken out at the end."""
+    half: bool = False
+    """Whether colours are handed out in half precision, which holds 0.05 % and light up to 65504."""
     by_light: bool = False
     """Whether each lamp, the surround and what glows are kept apart."""
     seed: Annotated[int, Field(ge=1, le=2**31 - 1)] = 1

@@ -256,7 +256,7 @@ def write_files(
     exr, png = folder / "final.exr", folder / "final.png"
     the_set, written = (
         build_set(material, stage, final.width / final.height),
-        LayersFile(exr, final.width, final.height, facts),
+        LayersFile(exr, final.width, final.height, facts, final.half),
     )
     shown = Shown(stage, facts, finish, frame)
     for band in bands(final):

@@ -32,11 +32,14 @@ def _write(path: Path, channels: dict[str, np.ndarray], facts: dict) -> None:
 
 
 class LayersFile:
-    """Several pictures as the layers of one OpenEXR file, in single precision, written from the top by parts; the layer without a name is the
-    picture itself, with `alpha` as in `write_exr`. Colours are those of Rec.709, which a file means that says nothing else."""
+    """Several pictures as the layers of one OpenEXR file, written from the top by parts; the layer without a name is the picture itself, with
+    `alpha` as in `write_exr`. Colours are those of Rec.709, which a file means that says nothing else.
 
-    def __init__(self, path: Path, width: int, height: int, facts: dict):
-        self.path, self.size, self.facts, self._out = path, (width, height), facts, None
+    half: whether colours are in half precision; what is no colour is in single precision always.
+    """
+
+    def __init__(self, path: Path, width: int, height: int, facts: dict, half: bool = False):
+        self.path, self.size, self.facts, self.half, self._out = path, (width, height), facts, half, None
 
     def add(self, layers: dict[str, np.ndarray]) -> None:
         """The next rows. layers: (h, w) or (h, w, 3), by name; always the same."""
@@ -52,24 +55,40 @@ class LayersFile:
                 channels |= {f"{before}{c}": given[..., k] for k, c in enumerate(letters)}
         if self._out is None:
             self._out = self._begun(channels)
-        rows = {name: np.ascontiguousarray(one, np.float32).tobytes() for name, one in channels.items()}
+        rows = {name: _held(one, self._is_half(name)).tobytes() for name, one in channels.items()}
         self._out.writePixels(rows, len(next(iter(channels.values()))))
 
     def _begun(self, names):
         import Imath
         import OpenEXR
 
-        number = Imath.Channel(Imath.PixelType(Imath.PixelType.FLOAT))
+        kinds = {
+            is_half: Imath.Channel(Imath.PixelType(Imath.PixelType.HALF if is_half else Imath.PixelType.FLOAT))
+            for is_half in (False, True)
+        }
         header = OpenEXR.Header(*self.size) | {
-            "channels": dict.fromkeys(names, number),
+            "channels": {name: kinds[self._is_half(name)] for name in names},
             "compression": Imath.Compression(Imath.Compression.ZIP_COMPRESSION),
             "colorSpace": b"lin_rec709",
             "comments": json.dumps(self.facts).encode(),
         }
         return OpenEXR.OutputFile(str(self.path), header)
 
+    def _is_half(self, channel: str) -> bool:
+        return self.half and channel.rpartition(".")[2] in ("R", "G", "B", "A")
+
     def close(self) -> None:
         self._out.close()
+
+
+def _held(numbers: np.ndarray, half: bool) -> np.ndarray:
+    """In half or single precision; what is brighter than half precision holds is as bright as it holds."""
+    if not half:
+        return np.ascontiguousarray(numbers, np.float32)
+    return np.ascontiguousarray(np.clip(numbers, -BRIGHTEST_HALF, BRIGHTEST_HALF), np.float16)
+
+
+BRIGHTEST_HALF = 65504.0
 
 
 def read_picture(path: Path) -> tuple[np.ndarray, np.ndarray | None, dict]:

@@ -2387,6 +2387,11 @@ export interface components {
              */
             smoothed: boolean;
             /**
+             * Half
+             * @default false
+             */
+            half: boolean;
+            /**
              * By Light
              * @default false
              */

@@ -87,6 +87,7 @@ export function WantedForm({ aspect }: { aspect: number }) {
         on={wanted.smoothed ?? true}
         onChange={(smoothed) => set({ smoothed })}
       />
+      <Tick says="EXR in half precision" on={wanted.half ?? false} onChange={(half) => set({ half })} />
       {!moves && (
         <Tick
           says="each light by itself (as many times the work as there are lights)"

@@ -24,6 +24,7 @@ export const useWanted = create<Wanted>()(
       most_matt: null,
       most_within: null,
       smoothed: true,
+      half: false,
       by_light: false,
       seed: 1,
     }),
