@@ -142,3 +142,30 @@ class Handing(Scattering):
         self.pictures = self.page.get_by_role("region", name="Pictures")
         self.pictures.get_by_role("radio", name="a turntable, a motion").click()
         self.set_number("Frames", frames)
+
+
+class FinalsCase(BrowserCase):
+    """On Pictures, with a worker, and a bench that soon rests: it comes before final pictures."""
+
+    has_worker = True
+
+    def setUp(self):
+        super().setUp()
+        Preferences.objects.update_or_create(
+            owner=self.person, defaults={"document": {"most_samples": 2, "picture_side": 96}}
+        )
+        self.page.reload()
+        self.wait_for_picture()
+        self.go("Pictures")
+        self.pictures = self.page.get_by_role("region", name="Pictures")
+
+    def set(self, label: str, text: str, among=None):
+        field = (among or self.pictures).get_by_label(label, exact=True)
+        field.fill(text)
+        field.press("Enter")
+
+    def card(self):
+        return self.pictures.get_by_role("group", name="Net float on")
+
+    def state(self):
+        return self.card().get_by_role("status")

@@ -2,35 +2,16 @@
 
 import io
 
-from accounts.models import Preferences
 from PIL import Image
 
-from browser.case import BrowserCase
+from browser.sittings import FinalsCase
 
 
-class Finals(BrowserCase):
-    has_worker = True
-
+class Finals(FinalsCase):
     def setUp(self):
         super().setUp()
-        # The bench soon rests: it comes before final pictures.
-        Preferences.objects.update_or_create(
-            owner=self.person, defaults={"document": {"most_samples": 2, "picture_side": 96}}
-        )
-        self.page.reload()
-        self.wait_for_picture()
-        self.go("Pictures")
-        self.pictures = self.page.get_by_role("region", name="Pictures")
         self.set("Width in pixels", "96")
         self.set("Noise, %", "20")
-
-    def set(self, label: str, text: str):
-        field = self.pictures.get_by_label(label, exact=True)
-        field.fill(text)
-        field.press("Enter")
-
-    def state(self):
-        return self.pictures.get_by_role("group", name="Net float on").get_by_role("status")
 
     def test_a_picture_is_made_handed_out_and_goes_on_for_less_noise(self):
         page, pictures = self.page, self.pictures

@@ -4,36 +4,15 @@ import io
 import json
 
 import numpy as np
-from accounts.models import Preferences
 from PIL import Image
 
-from browser.case import PATIENCE_MS, BrowserCase
+from browser.case import PATIENCE_MS
+from browser.sittings import FinalsCase
 
 
-class SeriesCase(BrowserCase):
-    has_worker = True
-
-    def setUp(self):
-        super().setUp()
-        # The bench soon rests: it comes before final pictures.
-        Preferences.objects.update_or_create(
-            owner=self.person, defaults={"document": {"most_samples": 2, "picture_side": 96}}
-        )
-        self.page.reload()
-        self.wait_for_picture()
-        self.go("Pictures")
-        self.pictures = self.page.get_by_role("region", name="Pictures")
-
-    def set(self, label: str, text: str, among=None):
-        field = (among or self.pictures).get_by_label(label, exact=True)
-        field.fill(text)
-        field.press("Enter")
-
-    def card(self):
-        return self.pictures.get_by_role("group", name="Net float on")
-
+class SeriesCase(FinalsCase):
     def wait_until(self, state: str):
-        self.card().get_by_role("status").filter(has_text=state).wait_for()
+        self.state().filter(has_text=state).wait_for()
 
     def image_at(self, address: str) -> np.ndarray:
         answer = self.context.request.get(self.url + address)

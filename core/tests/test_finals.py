@@ -10,13 +10,13 @@ import OpenEXR
 from django.test import SimpleTestCase
 from nineglass.catalogue import LAMPS, SURROUNDS
 from nineglass.documents.final import Final
-from nineglass.documents.lights import SURROUND, bright_by, lights_of, relit
+from nineglass.documents.lights import SURROUND, bright_by, lights_of, parts_of, relit
 from nineglass.documents.model import Material, Stage, read
 from nineglass.finals.plan import CHUNK_PATHS, TILE_PIXELS, samples_of_chunk, tiles_of
 from nineglass.finals.sums import film_of, from_bytes, to_bytes
-from nineglass.finals.whole import Whole, look_at, write_files
+from nineglass.finals.whole import Whole, layers_of, look_at, write_files
 from nineglass.picture.files import LayersFile, read_picture
-from nineglass.picture.noise import Errors, told
+from nineglass.picture.noise import LUMINANCE, Errors, told
 from nineglass.trace.film import Film
 from nineglass.trace.first_hits import first_hits
 from nineglass.trace.scene import build_set
@@ -257,3 +257,43 @@ class LaidOver(SimpleTestCase):
 
     def test_a_mirror_lets_nothing_through(self):
         self.assertEqual(self.made(None, material="copper-pan").through.max(), 0)
+
+
+class OnTheFloor(SimpleTestCase):
+    def made(self, material: str, lamps) -> dict[str, np.ndarray]:
+        floor = {"color": [0.5, 0.5, 0.5]}
+        on = stage("ball", {"diameter": 4}, floor=floor, lamps=lamps, strength=0.02, camera={"elevation": 30})
+        final = Final(width=64, height=48, samples=64, smoothed=False, on_floor=True)
+        parts = parts_of(read(Material, demo(material)), on, False, True)
+        whole = Whole(final, [(one.name, (1, 1, 1)) for one in parts])
+        for light, one in enumerate(parts):
+            film = Film(64, 48)
+            TRACER.render(build_set(one.material, one.stage, 64 / 48), film, 0, 64)
+            whole.put(light, 0, film)
+        picture = whole.handed_out()
+        the_set = build_set(read(Material, demo(material)), on, 64 / 48)
+        return layers_of(whole, the_set, picture, 1.0) | {"bare": whole.rgb[-1]}
+
+    def test_shadow_and_caustic_lie_on_the_floor_and_make_the_picture_of_it(self):
+        lamp = {
+            "kind": "sphere",
+            "dials": {"azimuth": -60, "elevation": 40, "distance": 30, "diameter": 2, "power": 30},
+        }
+        layers = self.made("clear-glass", [lamp])
+        is_floor = (layers["object_id"] > 0) & (layers["material_id"] == 0)
+        self.assertEqual(layers["shadow"][~is_floor].max(), 0)
+        self.assertEqual(layers["caustic"][~is_floor].max(), 0)
+        self.assertGreater(layers["shadow"].max(), 0.5, "the ball has a shadow")
+        self.assertGreater(layers["caustic"].max(), 0.5 * layers["bare"][is_floor].mean(), "and light thrown into it")
+        laid = layers["bare"] * (1 - layers["shadow"][..., None]) + layers["caustic"]
+        dark = is_floor & (layers["shadow"] > 0.1)
+        grey = (layers[""] @ LUMINANCE)[dark], (laid @ LUMINANCE)[dark]
+        np.testing.assert_allclose(grey[1].mean(), grey[0].mean(), rtol=0.05)
+
+    def test_opaque_matter_throws_nothing(self):
+        lamp = {
+            "kind": "sphere",
+            "dials": {"azimuth": -60, "elevation": 40, "distance": 30, "diameter": 2, "power": 30},
+        }
+        glass, enamel = (self.made(name, [lamp])["caustic"].sum() for name in ("clear-glass", "black-enamel"))
+        self.assertLess(enamel, 0.5 * glass)

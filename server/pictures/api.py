@@ -109,6 +109,10 @@ class FinalOut(Schema):
         return picture.taken_from_id
 
     @staticmethod
+    def resolve_lights(picture: FinalPicture) -> list[dict]:
+        return making.lights_added(picture)
+
+    @staticmethod
     def resolve_samples(picture: FinalPicture) -> float:
         return making.samples_of(picture)
 

@@ -26,7 +26,7 @@ from library.kept_pictures import keep_picture
 from nineglass.describe import Refused
 from nineglass.documents.final import Final
 from nineglass.documents.finish import Finish, read_finish
-from nineglass.documents.lights import Gain
+from nineglass.documents.lights import FLOOR_ALONE, Gain
 from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.motion import Series, read_series
 from nineglass.finals.plan import samples_of_chunk, tiles_of
@@ -319,13 +319,18 @@ def _keep_small(picture: FinalPicture, lights: list) -> str:
     return default_storage.save(f"finals/{picture.id}/{uuid.uuid4().hex}.npy", ContentFile(out.getvalue()))
 
 
+def lights_added(picture: FinalPicture) -> list[dict]:
+    """Id and name of the lights that add up to the picture."""
+    return [one for one in picture.lights if one["id"] != FLOOR_ALONE]
+
+
 def turned(picture: FinalPicture, gains: dict[str, Gain]) -> bytes:
     """JPEG: the small picture with its lights turned."""
     from nineglass.picture.display import encoded
     from nineglass.picture.views import VIEWS
 
     lights = np.load(io.BytesIO(_read(picture.by_light.name)), allow_pickle=False).astype(np.float32)
-    own = np.array([gains.get(one["id"], (1, 1, 1)) for one in picture.lights], np.float32)
+    own = np.array([gains.get(one["id"], (1, 1, 1)) for one in lights_added(picture)], np.float32)
     linear = np.einsum("lhwc,lc->hwc", lights, own)
     return encoded(VIEWS[picture.stage.get("view", "plain")](linear, picture.exposure), "JPEG", quality=88)
 

@@ -13,6 +13,7 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import F, Max, Min
 from django.db.models.functions import Greatest
+from nineglass.describe import Refused
 from nineglass.documents.motion import STRIP_SAMPLES, Motion
 from nineglass.documents.trials import exposure_of
 from trials import services as trials
@@ -20,6 +21,7 @@ from trials import services as trials
 from pictures.making import (
     UNDER_WAY,
     Documents,
+    fail,
     files_of_frame,
     finish_of,
     keep_file,
@@ -78,6 +80,7 @@ def _look(picture: FinalPicture, frame: Frame) -> None:
     with transaction.atomic():
         now = FinalPicture.objects.select_for_update().filter(id=picture.id).first()
         if now is None or now.state != UNDER_WAY:
+            throw_away({about.get("exr", ""), about.get("png", "")})
             return
         Frame.objects.filter(id=frame.id).update(**about)
         worst = picture.frames.filter(is_done=True).aggregate(worst=Max("noise"))["worst"]
@@ -112,7 +115,11 @@ def _sums_of(picture: FinalPicture, number: int) -> set[str]:
 def _end(picture: FinalPicture) -> None:
     told = Documents.of(picture)
     end = _film if isinstance(told.series, Motion) else _keep_trial
-    about = end(picture, told)
+    try:
+        about = end(picture, told)
+    except Refused as refused:
+        fail(picture, "\n".join(fault.line() for fault in refused.faults))
+        return
     done = {"state": FinalPicture.State.DONE, "spent_s": spent_s(picture), "resumed_at": None}
     if not FinalPicture.objects.filter(id=picture.id, state=UNDER_WAY).update(**about, **done):
         throw_away({about.get("video", "")})

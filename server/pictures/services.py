@@ -18,7 +18,7 @@ from nineglass.documents.motion import STRIP_SAMPLES, Motion, Series, TrialSerie
 from nineglass.documents.trials import exposure_of
 from nineglass.finals.plan import tiles_of
 
-from pictures import tasks
+from pictures import making, tasks
 from pictures.making import files_of, spent_s, throw_away
 from pictures.models import FinalPicture, Frame, KeptFinish, Piece
 
@@ -41,7 +41,11 @@ def create(
         _check_series(owner, material, stage, final, series)
     leave_room(owner, FinalPicture)
     kept = get_object_or_404(Material, owner=owner, id=material_id)
-    parts = parts_of(material, stage, final.by_light)
+    if final.on_floor and stage.floor is None:
+        raise Refused(
+            [Fault("final.on_floor", "the stage has no floor", "false", "Give it a floor, or switch it off.")]
+        )
+    parts = parts_of(material, stage, final.by_light, final.on_floor)
     last = FinalPicture.objects.aggregate(last=Max("place"))["last"] or 0
     with transaction.atomic():
         picture = FinalPicture.objects.create(
@@ -71,8 +75,9 @@ def create(
 
 def _check_series(owner, material, stage, final: Final, series: Series) -> None:
     """Raises Refused."""
-    if final.by_light:
-        raise Refused([Fault("final.by_light", "one picture only is made light by light", "false", "Switch it off.")])
+    for name in ("by_light", "on_floor"):
+        if getattr(final, name):
+            raise Refused([Fault(f"final.{name}", "this is made of one picture only", "false", "Switch it off.")])
     if final.minutes is not None or (final.noise is None and final.samples is None):
         fault, allowed = "each of several pictures ends by its own noise or samples", "a noise or samples, no minutes"
         raise Refused([Fault("final.minutes", fault, allowed, "Set a noise, and no minutes.")])
@@ -183,7 +188,7 @@ def go_on(owner, picture_id: UUID, noise: float | None, minutes: float | None, s
 def turn_lights(owner, picture_id: UUID, gains: dict[str, Gain]) -> FinalPicture:
     """Turn lights of a picture that was made light by light; what is handed out is made anew. Raises Refused."""
     picture = get(owner, picture_id)
-    known = {one["id"] for one in picture.lights}
+    known = {one["id"] for one in making.lights_added(picture)}
     if wrong := sorted(set(gains) - known):
         raise Refused([Fault(f"gains.{wrong[0]}", "there is no such light", ", ".join(sorted(known)), "Remove it.")])
     FinalPicture.objects.filter(id=picture.id).update(gains=gains)

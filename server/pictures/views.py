@@ -17,17 +17,19 @@ from library.kept_pictures import answer_of, answer_with
 from nineglass.describe import Refused
 from nineglass.documents.finish import read_finish
 from nineglass.finals.finished import finished
-from nineglass.finals.whole import seen, small
+from nineglass.finals.whole import seen
 from nineglass.picture.display import encoded
-from nineglass.picture.files import read_picture, write_exr
+from nineglass.picture.files import read_picture, read_small, write_exr
 
 from pictures import services
-from pictures.making import Documents, turned
+from pictures.making import Documents, lights_added, turned
 
 FILES = {"final.exr": "exr", "final.png": "png"}
 FRAME_FILES = ("png", "exr")
 TYPES = {"exr": "image/x-exr", "png": "image/png"}
 PIECE_BYTES = 1 << 20
+MOST_FINISHED_PIXELS = 16_000_000
+"""Of a picture that is finished while somebody waits for it."""
 LARGEST_FINISH = 8000
 LIVE_SIDE = 1920
 """Pixels along the longer side of a picture whose finish is turned; larger ones are shown smaller."""
@@ -46,7 +48,9 @@ def final_turned(request, final_id):
     if not picture.by_light.name:
         raise Http404
     try:
-        gains = {one["id"]: gain_of(request.GET[one["id"]]) for one in picture.lights if one["id"] in request.GET}
+        gains = {
+            one["id"]: gain_of(request.GET[one["id"]]) for one in lights_added(picture) if one["id"] in request.GET
+        }
     except ValueError:
         return HttpResponseBadRequest("three numbers from 0 to 1,000,000 of each light", content_type="text/plain")
     return answer_with(turned(picture, gains), "image/jpeg")
@@ -126,10 +130,13 @@ def final_finished(request, final_id):
 @lru_cache(2)
 def linear_of(path: str) -> np.ndarray:
     """(h, w, 3) of a picture that is done, as large as it is shown; what was looked at last is held ready."""
-    return small(read_picture(Path(path))[0], LIVE_SIDE)
+    return read_small(Path(path), LIVE_SIDE)
 
 
 def _finished_exr(picture, exr, finish, number: int) -> HttpResponse:
+    if picture.final["width"] * picture.final["height"] > MOST_FINISHED_PIXELS:
+        said = f"with its finish up to {MOST_FINISHED_PIXELS:,} pixels; take the PNG, or the OpenEXR file without"
+        return HttpResponseBadRequest(said, content_type="text/plain")
     rgb, alpha, facts = read_picture(Path(exr.path))
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "finished.exr"

@@ -31,6 +31,8 @@ class Final(Versioned):
     """Whether the noise that is left is taken out at the end."""
     half: bool = False
     """Whether colours are handed out in half precision, which holds 0.05 % and light up to 65504."""
+    on_floor: bool = False
+    """Whether what the forms take from the light of the floor, and what they throw onto it, is handed out by itself."""
     by_light: bool = False
     """Whether each lamp, the surround and what glows are kept apart."""
     seed: Annotated[int, Field(ge=1, le=2**31 - 1)] = 1

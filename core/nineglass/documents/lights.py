@@ -3,11 +3,14 @@
 from dataclasses import dataclass
 
 from nineglass.catalogue import BANDS, LAMPS, SURROUNDS
-from nineglass.documents.model import Material, Part, Stage, Wire
+from nineglass.documents.model import Material, Part, Seen, Stage, Wire
 
 DARK = Part(kind="plain", dials={"color": [0.0, 0.0, 0.0], "strength": 0.0})
 SURROUND, GLOW = "stage:surround", "stage:glow"
 """Ids of lights that no lamp can have."""
+
+FLOOR_ALONE = "stage:floor_alone"
+"""Id of what is made to hold the picture against, and is no part of it: the floor as it is without any form."""
 
 LUMINANCE = "emission_luminance"
 BRIGHT_BY = ("power", "irradiance", "strength", LUMINANCE)
@@ -29,9 +32,16 @@ class Light:
     stage: Stage
 
 
-def parts_of(material: Material, stage: Stage, by_light: bool) -> list[Light]:
-    """What is made by itself: every light, or all of them together."""
-    return lights_of(material, stage) if by_light else [Light("all", "All light", material, stage)]
+def parts_of(material: Material, stage: Stage, by_light: bool, on_floor: bool = False) -> list[Light]:
+    """What is made by itself: every light, or all of them together; and at the end, where it is asked for, the floor alone."""
+    parts = lights_of(material, stage) if by_light else [Light("all", "All light", material, stage)]
+    return [*parts, Light(FLOOR_ALONE, "Floor alone", material, _without_forms(stage))] if on_floor else parts
+
+
+def _without_forms(stage: Stage) -> Stage:
+    """The stage as if nothing stood on it."""
+    unseen = Seen(camera=False, reflections=False, shadows=False)
+    return stage.model_copy(update={"objects": [one.model_copy(update={"seen": unseen}) for one in stage.objects]})
 
 
 def lights_of(material: Material, stage: Stage) -> list[Light]:

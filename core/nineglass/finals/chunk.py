@@ -75,7 +75,7 @@ class Maker:
             self._key, self._built = key, OrderedDict()
         which = (place.frame, place.light)
         if which not in self._built:
-            part = parts_of(material, stage, final.by_light)[place.light]
+            part = parts_of(material, stage, final.by_light, final.on_floor)[place.light]
             before = next(reversed(self._built.values()), None)
             self._built[which] = build_set(part.material, part.stage, final.width / final.height, before=before)
             if len(self._built) > MOST_SETS:

@@ -16,15 +16,15 @@ from nineglass.documents.trials import exposure_of
 from nineglass.finals.finished import finished
 from nineglass.finals.plan import tiles_of
 from nineglass.picture.denoise import denoised
-from nineglass.picture.files import LayersFile, pixels_of, write_png
-from nineglass.picture.noise import Errors, screen_luminance
+from nineglass.picture.files import LayersFile, pixels_of, shrunk, write_png
+from nineglass.picture.noise import LUMINANCE, Errors, screen_luminance
 from nineglass.picture.smooth import GUIDED_BELOW, LOST
 from nineglass.trace.film import Film
 from nineglass.trace.first_hits import first_hits
 from nineglass.trace.scene import build_set
 
 PREVIEW_SIDE = 800
-BAND_PIXELS = 3_000_000
+BAND_PIXELS = 2_000_000
 MARGIN = 64
 """Rows beyond its own that a band is smoothed with, so that no edge shows where two meet."""
 
@@ -37,7 +37,7 @@ class Whole:
 
     final: Final
     lights: list[tuple[str, Gain]]
-    """Name of what is made by itself, and by how much it is turned."""
+    """Name of what is made by itself, and by how much it is turned; with `final.on_floor` the last is the floor alone, which is not added."""
     is_frame: bool = False
     """Of a series, whose pictures are all smoothed in the same way."""
     own: Rows | None = None
@@ -79,7 +79,7 @@ class Whole:
         last = min(place.top + place.height, self.top + len(self.alpha))
         there = slice(first - place.top, last - place.top)
         here = (slice(first - self.top, last - self.top), slice(place.left, place.left + place.width))
-        gain = np.array(self.lights[light][1], np.float32)
+        gain = np.array(self.lights[light][1], np.float32) if light < self.added else np.float32(0)
         self.rgb[light][here] = film.rgb()[there]
         for half, own in zip(self.halves, film.halves(), strict=True):
             half[here] += own[there].astype(np.float32) * gain
@@ -101,7 +101,12 @@ class Whole:
     @property
     def beauty(self) -> np.ndarray:
         """All lights together as they are turned, (h, w, 3)."""
-        return np.sum([self.turned(light) for light in range(len(self.lights))], axis=0)
+        return np.sum([self.turned(light) for light in range(self.added)], axis=0)
+
+    @property
+    def added(self) -> int:
+        """How many of the lights add up to the picture."""
+        return len(self.lights) - self.final.on_floor
 
     def turned(self, light: int) -> np.ndarray:
         return self.rgb[light] * np.array(self.lights[light][1], np.float32)
@@ -137,7 +142,7 @@ PartOf = Callable[[Rows | None], Whole]
 
 def bands(final: Final) -> list[Rows | None]:
     """Rows that are put together at a time; None where it is the whole picture. Blocks of the preview are not cut by them."""
-    if final.width * final.height <= 2 * BAND_PIXELS:
+    if final.width * final.height <= 3 * BAND_PIXELS:
         return [None]
     step = _step(final.height, final.width)
     rows = max(BAND_PIXELS // final.width // step, 1) * step
@@ -166,10 +171,10 @@ def look_at(final: Final, part_of: PartOf, exposure: float, with_lights: bool = 
     for band in bands(final):
         part = part_of(band)
         step = _step(final.height, final.width)
-        rows.append(_shrunk(part.handed_out(errors), step))
+        rows.append(shrunk(part.handed_out(errors), step))
         if with_lights:
-            made = (denoised(rgb) if final.smoothed else rgb for rgb in part.rgb)
-            lights.append([_shrunk(rgb[part.inner], step) for rgb in made])
+            made = (denoised(rgb) if final.smoothed else rgb for rgb in part.rgb[: part.added])
+            lights.append([shrunk(rgb[part.inner], step) for rgb in made])
         cut += part.cut
         samples.append(float(part.samples[part.inner].mean()) * (part.own[1] - part.own[0]))
     each = [np.concatenate(one) for one in zip(*lights, strict=True)]
@@ -182,15 +187,9 @@ def _step(high: int, wide: int, most_side: int = PREVIEW_SIDE) -> int:
     return max(1, -(-max(high, wide) // most_side))
 
 
-def _shrunk(picture: np.ndarray, step: int) -> np.ndarray:
-    high, wide = (size // step * step for size in picture.shape[:2])
-    blocks = picture[:high, :wide].reshape(high // step, step, wide // step, step, 3)
-    return blocks.mean(axis=(1, 3), dtype=np.float32)
-
-
 def small(picture: np.ndarray, most_side: int = PREVIEW_SIDE) -> np.ndarray:
     """(h, w, 3) of at most so many pixels along a side, by the means of blocks."""
-    return _shrunk(picture, _step(*picture.shape[:2], most_side))
+    return shrunk(picture, _step(*picture.shape[:2], most_side))
 
 
 def seen(rgb: np.ndarray, stage: Stage, finish: Finish | None = None, frame: int = 0, alpha=None) -> np.ndarray:
@@ -207,7 +206,7 @@ def layers_of(part: Whole, the_set, picture: np.ndarray, level: float) -> dict[s
         layers["as_rendered"] = part.beauty[rows]
     if final.by_light:
         names = {}
-        for light, (name, _) in enumerate(part.lights):
+        for light, (name, _) in enumerate(part.lights[: part.added]):
             word = "light_" + "".join(c if c.isalnum() else "_" for c in name.lower())
             names[word] = names.get(word, 0) + 1
             layers[word if names[word] == 1 else f"{word}_{names[word]}"] = part.turned(light)[rows]
@@ -221,6 +220,9 @@ def layers_of(part: Whole, the_set, picture: np.ndarray, level: float) -> dict[s
         "object_id": hits.thing,
         "material_id": hits.matter,
     }
+    if final.on_floor:
+        bare = denoised(part.rgb[-1]) if final.smoothed else part.rgb[-1]
+        layers |= shadow_and_caustic(picture, bare[rows], (hits.thing > 0) & (hits.matter == 0))
     first, second = (screen_luminance(half[rows], the_set.exposure) for half in part.halves)
     layers["noise"] = np.abs(first - second) / 2 / level
     surround = the_set.stage.surround
@@ -229,6 +231,15 @@ def layers_of(part: Whole, the_set, picture: np.ndarray, level: float) -> dict[s
         if surround.lets_through:
             layers["behind"] = part.behind[rows]
     return layers
+
+
+def shadow_and_caustic(picture: np.ndarray, bare: np.ndarray, is_floor: np.ndarray) -> dict[str, np.ndarray]:
+    """Where the floor is seen: the share of its light that forms take away (h, w), and the light that they throw onto it (h, w, 3)."""
+    left = (picture @ LUMINANCE) / np.maximum(bare @ LUMINANCE, 1e-6)
+    return {
+        "shadow": np.where(is_floor, 1 - np.clip(left, 0, 1), 0),
+        "caustic": np.where(is_floor[..., None], np.maximum(picture - bare, 0), 0),
+    }
 
 
 ALPHA = "alpha"

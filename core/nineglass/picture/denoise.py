@@ -4,8 +4,8 @@ import threading
 
 import numpy as np
 
-MOST_SIZES = 4
-"""How many sizes of picture a thread keeps its filter ready for."""
+MOST_SIZES, MOST_PIXELS = 4, 4_000_000
+"""How many sizes of picture a thread keeps its filter ready for, and of how many pixels in all: a filter takes 200 bytes a pixel and more."""
 
 _own = threading.local()
 """Each thread has its own filters, so that none waits for another."""
@@ -18,7 +18,8 @@ def denoised(rgb: np.ndarray, guidance: tuple[np.ndarray, np.ndarray] | None = N
     """
     ready, key = vars(_own).setdefault("ready", {}), (rgb.shape, guidance is not None)
     if key not in ready:
-        if len(ready) >= MOST_SIZES:
+        held = sum(high * wide for (high, wide, _), _ in ready)
+        if len(ready) >= MOST_SIZES or held + rgb.shape[0] * rgb.shape[1] > MOST_PIXELS:
             ready.clear()
         ready[key] = _prepared(*key)
     _device, given, out, execute = ready[key]

@@ -1,6 +1,7 @@
 """Pictures as files."""
 
 import json
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -92,14 +93,58 @@ BRIGHTEST_HALF = 65504.0
 
 
 def read_picture(path: Path) -> tuple[np.ndarray, np.ndarray | None, dict]:
-    """(the picture (h, w, 3), its alpha, the facts) of an OpenEXR file that was written here."""
-    import OpenEXR
+    """(the picture (h, w, 3), its alpha, the facts) of an OpenEXR file of layers that was written here; its other layers are not held."""
+    with _Reading(path) as file:
+        rgb = np.concatenate([rows for _, rows in file.parts("RGB")])
+        alpha = np.concatenate([rows[..., 0] for _, rows in file.parts("A")]) if "A" in file.names else None
+        return rgb, alpha, file.facts
 
-    with OpenEXR.File(str(path), separate_channels=True) as file:
-        channels, facts = file.channels(), json.loads(file.header()["comments"])
-        rgb = np.stack([np.asarray(channels[name].pixels, np.float32) for name in "RGB"], axis=-1)
-        alpha = np.array(channels["A"].pixels, np.float32) if "A" in channels else None
-    return rgb, alpha, facts
+
+def read_small(path: Path, most_side: int) -> np.ndarray:
+    """(h, w, 3) the picture of such a file, of at most so many pixels along a side, by the means of blocks; it is never held as a whole."""
+    with _Reading(path) as file:
+        step = max(1, -(-max(file.size) // most_side))
+        return np.concatenate([shrunk(rows, step) for _, rows in file.parts("RGB", step)])
+
+
+def shrunk(picture: np.ndarray, step: int) -> np.ndarray:
+    """(h, w, 3) the means of blocks of so many pixels a side; what is left over at the end of rows and columns is left out."""
+    high, wide = (size // step * step for size in picture.shape[:2])
+    blocks = picture[:high, :wide].reshape(high // step, step, wide // step, step, 3)
+    return blocks.mean(axis=(1, 3), dtype=np.float32)
+
+
+class _Reading:
+    """An OpenEXR file, read by parts of rows."""
+
+    ROWS = 256
+
+    def __init__(self, path: Path):
+        import OpenEXR
+
+        self.file = OpenEXR.InputFile(str(path))
+        header = self.file.header()
+        window = header["dataWindow"]
+        self.names, self.facts = set(header["channels"]), json.loads(header["comments"])
+        self.size = (window.max.x - window.min.x + 1, window.max.y - window.min.y + 1)
+
+    def __enter__(self):
+        return self
+
+    def __exit__(self, *_):
+        self.file.close()
+
+    def parts(self, names: str, multiple: int = 1) -> Iterator[tuple[int, np.ndarray]]:
+        """(the first row, (rows, w, channels)), from the top. names: a letter for each channel; multiple: of rows in a part, but the last."""
+        import Imath
+
+        wide, high = self.size
+        rows = max(self.ROWS // multiple, 1) * multiple
+        for first in range(0, high, rows):
+            last = min(first + rows, high) - 1
+            given = self.file.channels(list(names), Imath.PixelType(Imath.PixelType.FLOAT), first, last)
+            planes = [np.frombuffer(one, np.float32).reshape(-1, wide) for one in given]
+            yield first, np.stack(planes, axis=-1)
 
 
 OF_PLACES = ("normal", "position")

@@ -8,12 +8,14 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
+import OpenEXR
 from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.core.files.storage import default_storage
 from django.db import connection
 from django.test import Client, TransactionTestCase, override_settings
 from materials import services as materials
+from nineglass.describe import Refused
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
 from nineglass.finals.plan import tiles_of
@@ -268,6 +270,26 @@ class Files(FinalCase):
 
 
 class Turned(FinalCase):
+    def test_what_lies_on_the_floor_is_handed_out_by_itself(self):
+        picture = self.order(on_floor=True, samples=8)
+        self.make_all(picture)
+        plain = self.order(samples=8)
+        self.make_all(plain)
+        own = Client()
+        own.force_login(self.keeper)
+        told = {one["id"]: one for one in own.get("/api/pictures").json()}[str(picture.id)]
+        self.assertEqual([one["name"] for one in told["lights"]], ["All light"])
+        (with_layers, alone) = (making.parts_of_picture(one)(None).beauty for one in (picture, plain))
+        np.testing.assert_array_equal(with_layers, alone)
+        picture.refresh_from_db()
+        with OpenEXR.File(default_storage.path(picture.exr.name), separate_channels=True) as exr:
+            channels = exr.channels()
+            self.assertGreater(channels["shadow.Y"].pixels.max(), 0.1)
+            self.assertIn("caustic.G", channels)
+        self.stage = self.stage.model_copy(update={"floor": None})
+        with self.assertRaises(Refused):
+            self.order(on_floor=True)
+
     def test_lights_are_turned_at_once_handed_out_so_and_taken_over(self):
         own, other = Client(), Client()
         own.force_login(self.keeper)

@@ -140,6 +140,17 @@ class Trials(SeriesCase):
         with kept.picture.open() as file:
             self.assertGreater(Image.open(file).width, 3 * 32)
 
+    def test_where_no_more_trials_can_be_kept_it_says_so(self):
+        across = DialAxis(part="stage:camera", dial="exposure", values=[0, 1])
+        trial = TrialSeries(material=self.material, stage=self.stage, across=across)
+        picture = self.order_series(trial, width=32, samples=1)
+        with self.settings(MOST_DOCUMENTS=0):
+            self.make(picture)
+        self.assertEqual((picture.state, "at most 0" in picture.says), (State.FAILED, True))
+        self.assertEqual(services.take_up(self.keeper, picture.id).state, State.UNDER_WAY)
+        series.look_at_frames(picture.id)
+        self.assertEqual(Trial.objects.count(), 1)
+
     def test_a_value_that_is_not_allowed_is_told_before(self):
         across = DialAxis(part="stage:camera", dial="exposure", values=[0, 1e9])
         trial = TrialSeries(material=self.material, stage=self.stage, across=across)

@@ -2392,6 +2392,11 @@ export interface components {
              */
             half: boolean;
             /**
+             * On Floor
+             * @default false
+             */
+            on_floor: boolean;
+            /**
              * By Light
              * @default false
              */

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import type { DialMove, TurnMove } from "../api/client";
 import { useDocuments } from "../bench/documents";
+import { DialOptions } from "../trials/DialOptions";
 import { NumberField } from "../ui/NumberField";
 import { type Point, PointsPaper } from "../ui/PointsPaper";
 import { pathThrough } from "../ui/stops";
@@ -24,7 +25,6 @@ export function MotionForm() {
   const { motion } = useMotion();
   const { frames = 48, per_second = 24, loops = true, moves } = motion;
   const all = drivable(catalogue, material, stage);
-  const owners = [...new Set(all.map((one) => one.owner))];
   const set = (i: number, move: Move) => setMotion({ moves: moves.map((old, k) => (k === i ? move : old)) });
   const add = (key: string) => {
     const one = all.find((each) => each.key === key);
@@ -89,17 +89,7 @@ export function MotionForm() {
             onChange={(e) => add(e.target.value)}
           >
             <option value="">+ a dial over time</option>
-            {owners.map((owner) => (
-              <optgroup key={owner} label={owner}>
-                {all
-                  .filter((one) => one.owner === owner)
-                  .map((one) => (
-                    <option key={one.key} value={one.key}>
-                      {one.label}
-                    </option>
-                  ))}
-              </optgroup>
-            ))}
+            <DialOptions all={all} />
           </select>
         </div>
       )}

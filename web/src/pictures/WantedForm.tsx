@@ -90,6 +90,13 @@ export function WantedForm({ aspect }: { aspect: number }) {
       <Tick says="EXR in half precision" on={wanted.half ?? false} onChange={(half) => set({ half })} />
       {!moves && (
         <Tick
+          says="shadow and caustic on the floor by themselves (twice the work)"
+          on={wanted.on_floor ?? false}
+          onChange={(on_floor) => set({ on_floor })}
+        />
+      )}
+      {!moves && (
+        <Tick
           says="each light by itself (as many times the work as there are lights)"
           on={wanted.by_light ?? false}
           onChange={(by_light) => set({ by_light })}

@@ -25,6 +25,7 @@ export const useWanted = create<Wanted>()(
       most_within: null,
       smoothed: true,
       half: false,
+      on_floor: false,
       by_light: false,
       seed: 1,
     }),
@@ -61,7 +62,7 @@ export async function makeFinal(aspect: number): Promise<FinalPicture | undefine
   const wanted = useWanted.getState();
   const { moves, motion } = useMotion.getState();
   const several = moves
-    ? { minutes: null, by_light: false, samples: wanted.samples ?? (wanted.noise ? null : 64) }
+    ? { minutes: null, by_light: false, on_floor: false, samples: wanted.samples ?? (wanted.noise ? null : 64) }
     : {};
   const final: Final = {
     format: "nineglass.final",

@@ -1,5 +1,6 @@
 import { NumberField } from "../ui/NumberField";
 import { MOST_ALONG, type Turnable } from "./axes";
+import { DialOptions } from "./DialOptions";
 
 /** A dial that is to be turned: which, from where to where, in how many pictures. */
 export interface Wanted {
@@ -20,7 +21,6 @@ interface AxisChooserProps {
 const USUAL = 5;
 
 export function AxisChooser({ label, all, wanted, onChange, mayBeNone }: AxisChooserProps) {
-  const owners = [...new Set(all.map((one) => one.owner))];
   const choose = (key: string) => {
     const one = all.find((each) => each.key === key);
     if (!one) return onChange(undefined);
@@ -36,17 +36,7 @@ export function AxisChooser({ label, all, wanted, onChange, mayBeNone }: AxisCho
         onChange={(e) => choose(e.target.value)}
       >
         <option value="">{mayBeNone ? "nothing: a strip" : "choose a dial"}</option>
-        {owners.map((owner) => (
-          <optgroup key={owner} label={owner}>
-            {all
-              .filter((one) => one.owner === owner)
-              .map((one) => (
-                <option key={one.key} value={one.key}>
-                  {one.label}
-                </option>
-              ))}
-          </optgroup>
-        ))}
+        <DialOptions all={all} />
       </select>
       {wanted && (
         <div className="mt-1 flex items-center gap-1">

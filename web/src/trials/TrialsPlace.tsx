@@ -44,7 +44,16 @@ const FEW = 4;
 /** How the pictures of a trial are made in the queue. */
 const QUEUED: Omit<Final, "width" | "height"> = {
   ...{ format: "nineglass.final", version: 1, noise: 0.03, minutes: null, samples: 64 },
-  ...{ most_bounces: 128, most_matt: null, most_within: null, smoothed: true, half: false, by_light: false, seed: 1 },
+  ...{
+    most_bounces: 128,
+    most_matt: null,
+    most_within: null,
+    smoothed: true,
+    half: false,
+    on_floor: false,
+    by_light: false,
+    seed: 1,
+  },
 };
 
 /** Strips, sheets and "stands up?": what is to be turned, the pictures, and those that were kept. */
