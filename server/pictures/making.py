@@ -24,7 +24,7 @@ from django.db.models import F, Q
 from django.utils import timezone
 from library.kept_pictures import keep_picture
 from nineglass.describe import Refused
-from nineglass.documents.final import Final
+from nineglass.documents.final import MOST_SAMPLES, Final
 from nineglass.documents.finish import Finish, read_finish
 from nineglass.documents.lights import FLOOR_ALONE, Gain
 from nineglass.documents.model import Material, Stage, read
@@ -103,6 +103,7 @@ def plan(picture_id, lanes: int) -> list[int]:
         tiles, series = tiles_of(final), series_of(picture)
         done = picture.frames.filter(is_done=True).values("number")
         pieces = {one.id: one for one in picture.pieces.exclude(frame__in=done)}
+        looked_at = dict(picture.frames.values_list("number", "look_at"))
         planned = {one.id: one.merged for one in pieces.values()}
         waiting = Chunk.objects.filter(piece__picture=picture, sums="").count()
         fresh = []
@@ -113,7 +114,8 @@ def plan(picture_id, lanes: int) -> list[int]:
                 (*(series.rank(piece.frame, first) if series else (first,)), piece.light, piece.tile, piece.id)
                 for piece in pieces.values()
                 for first, samples in [samples_of_chunk(final, tiles[piece.tile], planned[piece.id])]
-                if samples
+                # Whether a frame needs more than those by which it is looked at next is only known then.
+                if samples and first < looked_at.get(piece.frame, MOST_SAMPLES)
             ]
             if not ranked:
                 break

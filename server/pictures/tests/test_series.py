@@ -76,6 +76,14 @@ class Motions(SeriesCase):
         facts = read_picture(exrs[1])[2]
         self.assertEqual((facts["stage"]["time"], facts["final"]["seed"]), (0.5, 1))
 
+    def test_nothing_is_made_of_a_frame_beyond_its_next_look(self):
+        picture = self.order_series(Motion(frames=12, moves=[TurnMove()]), noise=0.01, samples=None)
+        making.plan(picture.id, 40)
+        planned = making.Chunk.objects.filter(piece__picture=picture).values_list("piece__frame", "number")
+        # One sample, one more, two more: those by which a frame is looked at first, four.
+        self.assertEqual(max(number for _, number in planned), 2)
+        self.assertEqual(len({frame for frame, _ in planned}), 12, "others are begun instead")
+
     def test_it_ends_by_noise_frame_by_frame(self):
         picture = self.order_series(Motion(frames=2, moves=[TurnMove()]), noise=0.2, samples=None)
         self.make(picture)
