@@ -255,6 +255,16 @@ class LaidOver(SimpleTestCase):
         np.testing.assert_array_equal(plain.through, 0)
         self.assertEqual(plain.alpha()[20, 20], 1)
 
+    def test_edges_have_no_fringe_over_red_or_white(self):
+        cut = self.made(None, material="copper-pan")
+        edge = (cut.alpha() > 0.1) & (cut.alpha() < 0.9)
+        self.assertGreater(edge.sum(), 20)
+        for color in ([1.0, 0.0, 0.0], [1.0, 1.0, 1.0]):
+            before_it = self.made(color, material="copper-pan").rgb()
+            laid = cut.rgb() + cut.behind() * color
+            np.testing.assert_allclose(laid[edge], before_it[edge], atol=0.06)
+            np.testing.assert_allclose(laid[edge].mean(axis=0), before_it[edge].mean(axis=0), atol=0.01)
+
     def test_a_mirror_lets_nothing_through(self):
         self.assertEqual(self.made(None, material="copper-pan").through.max(), 0)
 

@@ -22,11 +22,10 @@ export function FinalCard({ of, isFirst, finishing, onFinish, onAct }: FinalCard
   const [frame, setFrame] = useState(0);
   const path = { params: { path: { picture_id: of.id } } };
   const isUnderWay = of.state === "under way";
-  const mayFinish = of.trial == null && (of.motion ? of.frames_done > 0 : of.exr != null);
   const files = of.motion || of.trial ? Object.entries(of.frames) : [];
   const shown = (src: string | null) => <OnMat src={src} says={isUnderWay ? WAITING : NOTHING} name={of.name} />;
   const picture = () => {
-    if (finishing && mayFinish) return <Finished of={of} frame={frame} />;
+    if (finishing) return <Finished of={of} frame={frame} />;
     if (of.motion || of.trial) return <Frames of={of} chosen={frame} onChoose={setFrame} />;
     if (of.turns && !isUnderWay) return <TurnLights of={of} onAct={onAct} picture={shown} />;
     return shown(of.preview);
@@ -38,7 +37,7 @@ export function FinalCard({ of, isFirst, finishing, onFinish, onAct }: FinalCard
           <b className="truncate">{of.name}</b>
           <span role="status">{of.state}</span>
           <span className="ml-auto flex gap-3">
-            {mayFinish && (
+            {mayFinish(of) && (
               <button
                 type="button"
                 className={finishing ? "marked" : "hover:underline"}
@@ -91,10 +90,13 @@ export function FinalCard({ of, isFirst, finishing, onFinish, onAct }: FinalCard
           </p>
         )}
       </div>
-      {finishing && mayFinish && <FinishPanel of={of} frame={frame} onAct={onAct} />}
+      {finishing && <FinishPanel of={of} frame={frame} onAct={onAct} />}
     </div>
   );
 }
+
+/** Whether there is anything to which a finish can be done. */
+export const mayFinish = (of: FinalPicture) => of.trial == null && (of.motion ? of.frames_done > 0 : of.exr != null);
 
 const WAITING = "Waiting for its first samples ...";
 const NOTHING = "Nothing was made of it.";

@@ -4,7 +4,7 @@ import { api, type FinalPicture, wordsOf } from "../api/client";
 import { queries } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { tell } from "../ui/told";
-import { FinalCard } from "./FinalCard";
+import { FinalCard, mayFinish } from "./FinalCard";
 import { MotionForm } from "./MotionForm";
 import { useMotion } from "./motion";
 import { WantedForm } from "./WantedForm";
@@ -16,7 +16,7 @@ const LOOKS_AGAIN_MS = 1500;
 export function PicturesPlace({ aspect }: { aspect: number }) {
   const name = useDocuments((s) => `${s.material.name} on ${s.stage.name}`);
   const moves = useMotion((s) => s.moves);
-  const [finishing, setFinishing] = useState(false);
+  const [wantsFinish, setFinishing] = useState(false);
   const [chosenId, choose] = useState<string>();
   const { data: finals = [] } = useQuery({
     queryKey: KEY,
@@ -24,6 +24,7 @@ export function PicturesPlace({ aspect }: { aspect: number }) {
     refetchInterval: ({ state }) => (state.data?.some((one) => one.state === "under way") ? LOOKS_AGAIN_MS : false),
   });
   const chosen = finals.find((one) => one.id === chosenId) ?? finals[finals.length - 1];
+  const finishing = wantsFinish && !!chosen && mayFinish(chosen);
   return (
     <section className="flex h-full bg-base-100 text-base-content" aria-label="Pictures">
       {!finishing && (
