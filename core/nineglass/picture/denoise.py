@@ -5,7 +5,7 @@ import threading
 import numpy as np
 
 MOST_SIZES, MOST_PIXELS = 4, 4_000_000
-"""How many sizes of picture a thread keeps its filter ready for, and of how many pixels in all: a filter takes 200 bytes a pixel and more."""
+"""How many sizes of picture a thread keeps its filter ready for, and of how many pixels in all: a filter takes 400 bytes a pixel."""
 
 _own = threading.local()
 """Each thread has its own filters, so that none waits for another."""
@@ -20,28 +20,37 @@ def denoised(rgb: np.ndarray, guidance: tuple[np.ndarray, np.ndarray] | None = N
     if key not in ready:
         held = sum(high * wide for (high, wide, _), _ in ready)
         if len(ready) >= MOST_SIZES or held + rgb.shape[0] * rgb.shape[1] > MOST_PIXELS:
+            for prepared in ready.values():
+                prepared.release()
             ready.clear()
-        ready[key] = _prepared(*key)
-    _device, given, out, execute = ready[key]
-    for into, one in zip(given, (rgb, *(guidance or ())), strict=True):
-        into[...] = one
-    execute()
-    return out.copy()
+        ready[key] = _Prepared(*key)
+    return ready[key].make(rgb, *(guidance or ()))
 
 
-def _prepared(shape: tuple, guided: bool) -> tuple:
-    """(what must be kept, the pictures before, the picture after, what makes the one of the others)."""
-    import pyoidn
+class _Prepared:
+    """The filter for pictures of one size; what it holds is given back only when it is told to."""
 
-    device = pyoidn.Device()
-    device.commit()
-    names = [pyoidn.OIDN_IMAGE_COLOR, *((pyoidn.OIDN_IMAGE_ALBEDO, pyoidn.OIDN_IMAGE_NORMAL) if guided else ())]
-    given, out = [np.zeros(shape, np.float32) for _ in names], np.zeros(shape, np.float32)
-    noise_filter = pyoidn.Filter(device)
-    for name, picture in zip(names, given, strict=True):
-        noise_filter.set_image(name, picture, pyoidn.OIDN_FORMAT_FLOAT3)
-    noise_filter.set_image(pyoidn.OIDN_IMAGE_OUTPUT, out, pyoidn.OIDN_FORMAT_FLOAT3)
-    noise_filter.set_bool("hdr", True)
-    noise_filter.set_int("quality", pyoidn.OIDN_QUALITY_FAST)
-    noise_filter.commit()
-    return device, given, out, noise_filter.execute
+    def __init__(self, shape: tuple, guided: bool):
+        import pyoidn
+
+        self.device = pyoidn.Device()
+        self.device.commit()
+        names = [pyoidn.OIDN_IMAGE_COLOR, *((pyoidn.OIDN_IMAGE_ALBEDO, pyoidn.OIDN_IMAGE_NORMAL) if guided else ())]
+        self.given, self.out = [np.zeros(shape, np.float32) for _ in names], np.zeros(shape, np.float32)
+        self.filter = pyoidn.Filter(self.device)
+        for name, picture in zip(names, self.given, strict=True):
+            self.filter.set_image(name, picture, pyoidn.OIDN_FORMAT_FLOAT3)
+        self.filter.set_image(pyoidn.OIDN_IMAGE_OUTPUT, self.out, pyoidn.OIDN_FORMAT_FLOAT3)
+        self.filter.set_bool("hdr", True)
+        self.filter.set_int("quality", pyoidn.OIDN_QUALITY_FAST)
+        self.filter.commit()
+
+    def make(self, *pictures: np.ndarray) -> np.ndarray:
+        for into, one in zip(self.given, pictures, strict=True):
+            into[...] = one
+        self.filter.execute()
+        return self.out.copy()
+
+    def release(self) -> None:
+        self.filter.release()
+        self.device.release()
