@@ -203,7 +203,20 @@ class OneFileEach(SimpleTestCase):
         from nineglass import catalogue
 
         # Words that the web needs for other things: types of dials and ports, fields of documents, roles of HTML.
-        others = {"number", "color", "curve", "picture", "note", "point", "position", "normal", "time", "order", "mix"}
+        others = {
+            "number",
+            "color",
+            "curve",
+            "picture",
+            "note",
+            "point",
+            "position",
+            "normal",
+            "time",
+            "order",
+            "mix",
+            "turn",
+        }
         names = sorted({kind["name"] for kind in catalogue.as_json()["kinds"]} - others - {"camera", "floor"})
         pattern = "[\"'`](" + "|".join(names) + ")[\"'`]"
         hits = subprocess.run(
