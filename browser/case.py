@@ -9,6 +9,7 @@ import sys
 import tempfile
 import time
 import urllib.request
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -158,6 +159,13 @@ class BrowserCase(TransactionTestCase):
             arg=[before, samples],
         )
         self.wait_for_picture(samples=samples)
+
+    def until(self, holds: Callable[[], bool], says: str):
+        """Wait for what the page cannot tell, such as what a file has in it."""
+        end = time.monotonic() + PATIENCE_MS / 1000
+        while not holds():
+            self.assertLess(time.monotonic(), end, says)
+            self.page.wait_for_timeout(100)
 
     def pixels(self) -> np.ndarray:
         """(side, side, 3) of the picture as it is on the canvas, 0 to 1."""

@@ -192,14 +192,12 @@ class TwistedBar(Handing):
             panel.get_by_role("checkbox", name=step).click()
             slider = panel.get_by_role("group", name=step).get_by_role("slider", name=dial)
             self.type_into(slider, text)
-        worn = set()
-        for _ in range(600):
-            told = json.loads(Image.open(io.BytesIO(self.handed_out())).text["nineglass"])
-            worn = {step["kind"] for step in (told["finish"] or {"steps": []})["steps"]}
-            if worn == {"fringe", "bloom"}:
-                return
-            self.page.wait_for_timeout(100)
-        self.fail(f"it was handed out with {worn}")
+        self.until(lambda: self.worn() == {"fringe", "bloom"}, "it is handed out with both")
+
+    def worn(self) -> set[str]:
+        """The steps of the finish with which the picture was handed out."""
+        finish = json.loads(Image.open(io.BytesIO(self.handed_out())).text["nineglass"])["finish"]
+        return {step["kind"] for step in finish["steps"]} if finish else set()
 
 
 class GlowOfAFilm(Handing):

@@ -111,26 +111,18 @@ class FinishOfPictures(SeriesCase):
         edge.focus()
         page.keyboard.press("ArrowRight")
         self.assertEqual(edge.get_attribute("aria-valuenow"), "52")
-        self.until_darker(plain)
+        self.until(lambda: self.png().mean() < 0.97 * plain.mean(), "the worker hands it out with its finish")
         # Another picture wears the same one.
         page.get_by_role("button", name="finish").click()
         self.make("80")
         other = self.png()
         self.card().get_by_role("button", name="finish").click()
         panel.get_by_label("Finish of this picture").select_option(label="Finish 1")
-        self.until_darker(other)
+        self.until(lambda: self.png().mean() < 0.97 * other.mean(), "the worker hands it out with its finish")
         panel.get_by_role("button", name="remove this finish").focus()
         page.keyboard.press("Enter")
         panel.get_by_text("Several pictures may share one finish").wait_for()
         self.assertEqual(panel.get_by_label("Finish of this picture").input_value(), "")
-
-    def until_darker(self, before: np.ndarray):
-        """The worker hands the picture out anew."""
-        for _ in range(600):
-            if self.png().mean() < 0.97 * before.mean():
-                return
-            self.page.wait_for_timeout(100)
-        self.fail("it was not handed out with its finish")
 
 
 class TrialsBehind(SeriesCase):

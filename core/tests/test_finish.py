@@ -8,9 +8,10 @@ from nineglass.finals.finished import finished
 from nineglass.finish import FINISHES
 from nineglass.finish.bloom import GRID, diffraction, rays
 from nineglass.finish.curve import HIGH, LOW, MID_GREY
-from nineglass.finish.fringe import BLUE_NM, RED_NM, YELLOW_NM, bands_of_channels, enlarged
+from nineglass.finish.fringe import BLUE_NM, RED_NM, YELLOW_NM, enlarged
 from nineglass.spectra.blackbody import blackbody
-from nineglass.spectra.observer import rgb_of
+from nineglass.spectra.channels import bands_of_channels
+from nineglass.spectra.observer import LUMINANCE, rgb_of
 
 RNG = np.random.default_rng(5)
 
@@ -126,6 +127,19 @@ class Tones(SimpleTestCase):
             lit = done(np.broadcast_to(light / light.max(), (4, 4, 3)), "white", temperature=kelvin)[0, 0]
             neutral = rgb_of(blackbody(6504))
             np.testing.assert_allclose(lit / lit.mean(), neutral / neutral.mean(), rtol=2e-3)
+
+    def test_white_keeps_its_brightness_whatever_the_tint(self):
+        for kelvin in (3000, 9000):
+            light = rgb_of(blackbody(kelvin))
+            luminance = [
+                done(np.broadcast_to(light, (2, 2, 3)), "white", temperature=kelvin, tint=t)[0, 0] @ LUMINANCE
+                for t in (-1, 0, 0.01, 1)
+            ]
+            np.testing.assert_allclose(luminance, light @ LUMINANCE, rtol=1e-4)
+
+    def test_whatever_stops_are_allowed_a_curve_gives_finite_light(self):
+        for stops in ([[0.5, 0.2], [0.5, 0.8]], [[0, 1000], [1, -1000]], [[0, 0.3], [0, 0.3], [1, 0.3]]):
+            self.assertTrue(np.isfinite(done(sparkles(), "curve", stops=stops)).all())
 
     def test_a_curve_moves_stops_and_keeps_hue(self):
         def place(stops):

@@ -4,8 +4,8 @@ import numpy as np
 from django.test import SimpleTestCase
 from nineglass.describe import Refused
 from nineglass.documents.model import Material, Stage, read
-from nineglass.documents.motion import DialMove, Motion, TrialSeries, TurnMove, check_motion
-from nineglass.documents.trials import DialAxis
+from nineglass.documents.motion import DialMove, Motion, TurnMove, check_motion
+from nineglass.documents.trials import DialAxis, Trial
 from scipy.interpolate import PchipInterpolator
 
 from tests.scenes import demo
@@ -103,7 +103,7 @@ class Order(SimpleTestCase):
 
     def test_the_pictures_of_a_trial_come_evenly(self):
         across = DialAxis(part="stage:camera", dial="exposure", values=[-1, 0, 1])
-        trial = TrialSeries(material=FLOAT, stage=BENCH, across=across)
+        trial = Trial(material=FLOAT, stage=BENCH, across=across)
         self.assertEqual(trial.count, 3)
         self.assertLess(trial.rank(2, 1), trial.rank(0, 2))
         self.assertEqual(trial.documents_at(2, FLOAT, BENCH)[1].camera.dials["exposure"], 1)

@@ -6,6 +6,7 @@ from materials.views import material_picture, proof_picture
 from pictures.views import (
     final_file,
     final_finished,
+    final_finished_light,
     final_preview,
     final_turned,
     final_video,
@@ -36,6 +37,7 @@ urlpatterns = [
     path("pictures/<uuid:final_id>/preview.jpg", final_preview),
     path("pictures/<uuid:final_id>/turned.jpg", final_turned),
     path("pictures/<uuid:final_id>/finished.jpg", final_finished),
+    path("pictures/<uuid:final_id>/finished.exr", final_finished_light),
     path("pictures/<uuid:final_id>/motion.webm", final_video),
     path("pictures/<uuid:final_id>/frames/<int:number>.jpg", frame_preview),
     path("pictures/<uuid:final_id>/frames-<str:ending>.zip", frame_files),

@@ -8,7 +8,8 @@ from nineglass.documents import model as documents
 from nineglass.documents.final import Final
 from nineglass.documents.finish import Finish
 from nineglass.documents.lights import Gain
-from nineglass.documents.motion import AnySeries, Motion, TrialSeries
+from nineglass.documents.motion import Motion
+from nineglass.documents.trials import Trial
 from ninja import Router, Schema
 from pydantic import Field
 
@@ -57,7 +58,6 @@ class FinalOut(Schema):
     """Where its pictures are those of a trial."""
     frames_done: int
     finish_id: UUID | None
-    view: str
     state: str
     says: str
     samples: float
@@ -74,8 +74,8 @@ class FinalOut(Schema):
     exr: str | None
     png: str | None
     video: str | None
-    frames: dict[str, str]
-    """Where all frames are in one file, by how their own files end; none as long as none is done."""
+    archives: dict[str, str]
+    """Where all frames that are done are in one file, by how their own files end; none as long as none is."""
 
     @staticmethod
     def resolve_motion(picture: FinalPicture) -> Motion | None:
@@ -85,22 +85,18 @@ class FinalOut(Schema):
     @staticmethod
     def resolve_trial(picture: FinalPicture) -> TrialShape | None:
         series = making.series_of(picture)
-        return TrialShape(rows=series.rows, columns=series.columns) if isinstance(series, TrialSeries) else None
+        return TrialShape(rows=series.rows, columns=series.columns) if isinstance(series, Trial) else None
 
     @staticmethod
     def resolve_frames_done(picture: FinalPicture) -> int:
         return sum(frame.is_done for frame in picture.frames.all())
 
     @staticmethod
-    def resolve_view(picture: FinalPicture) -> str:
-        return picture.stage["view"]
-
-    @staticmethod
     def resolve_video(picture: FinalPicture) -> str | None:
         return address_of(picture.video, f"/pictures/{picture.id}/motion.webm")
 
     @staticmethod
-    def resolve_frames(picture: FinalPicture) -> dict[str, str]:
+    def resolve_archives(picture: FinalPicture) -> dict[str, str]:
         is_there = any(frame.is_done for frame in picture.frames.all())
         return {ending: f"/pictures/{picture.id}/frames-{ending}.zip" for ending in views.FRAME_FILES if is_there}
 
@@ -146,9 +142,8 @@ class FinalIn(Schema):
     material: documents.Material
     stage: documents.Stage
     final: Final
-    series: AnySeries | None = None
-    """Several pictures: frames of a motion, or a trial."""
-    finish_id: UUID | None = None
+    motion: Motion | None = None
+    """Frames of it, in place of one picture."""
 
 
 class GoOnIn(Schema):
@@ -166,8 +161,19 @@ def finals(request):
 
 @router.post("", response={201: FinalOut, 422: FaultsOut})
 def create(request, payload: FinalIn):
-    about = (payload.material_id, payload.material, payload.stage, payload.final, payload.series, payload.finish_id)
+    about = (payload.material_id, payload.material, payload.stage, payload.final, payload.motion)
     return 201, services.create(request.user, *about)
+
+
+class TrialIn(Schema):
+    material_id: UUID
+    trial: Trial
+
+
+@router.post("trials", response={201: FinalOut, 422: FaultsOut})
+def queue_trial(request, payload: TrialIn):
+    """Have a trial made behind; it is kept when it is done."""
+    return 201, services.queue_trial(request.user, payload.material_id, payload.trial)
 
 
 @router.post("{uuid:picture_id}/pause", response=FinalOut)

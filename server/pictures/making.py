@@ -354,20 +354,25 @@ def hand_out_anew(picture_id) -> None:
 
 def show_anew(picture_id) -> None:
     """Make the PNG of a picture that is done again, and what is seen of it, with the finish that it wears now."""
-    from nineglass.finals.whole import small, write_seen
-    from nineglass.picture.files import read_picture
-
     picture = FinalPicture.objects.filter(id=picture_id, state=FinalPicture.State.DONE, series__isnull=True).first()
     if picture is None:
         return
-    stage, finish = read(Stage, picture.stage), finish_of(picture)
-    rgb, alpha, facts = read_picture(default_storage.path(picture.exr.name))
-    with tempfile.TemporaryDirectory() as folder:
-        png = Path(folder) / "final.png"
-        write_seen(png, rgb, alpha, stage, facts, finish)
-        names = {"png": keep_file(picture.id, png), "preview": keep_preview(small(rgb), stage, finish)}
+    names = seen_anew(picture, picture.exr, read(Stage, picture.stage), finish_of(picture))
     FinalPicture.objects.filter(id=picture_id).update(**names)
     throw_away({picture.png.name})
+
+
+def seen_anew(picture: FinalPicture, exr, stage: Stage, finish: Finish | None, frame: int = 0) -> dict:
+    """Names of the PNG and of what is seen of a picture, or of a frame, by its OpenEXR file."""
+    from nineglass.finals.whole import PREVIEW_SIDE, write_seen
+    from nineglass.picture.files import read_picture, small
+
+    rgb, alpha, facts = read_picture(Path(exr.path))
+    with tempfile.TemporaryDirectory() as folder:
+        png = Path(folder) / "final.png"
+        write_seen(png, rgb, alpha, stage, facts, finish, frame)
+        preview = keep_preview(small(rgb, PREVIEW_SIDE), stage, finish, frame)
+        return {"png": keep_file(picture.id, png), "preview": preview}
 
 
 def throw_away(names: set[str]) -> None:

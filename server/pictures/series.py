@@ -28,6 +28,7 @@ from pictures.making import (
     keep_preview,
     only_one_looks,
     parts_of_pieces,
+    seen_anew,
     spent_s,
     throw_away,
 )
@@ -159,23 +160,12 @@ def _pictures_of(picture: FinalPicture) -> Iterator[tuple[Frame, np.ndarray]]:
 
 def show_frames_anew(picture_id) -> None:
     """Make the PNGs of a series again, and its video, with the finish that it wears now."""
-    from nineglass.finals.whole import small, write_seen
-    from nineglass.picture.files import read_picture
-
     picture = FinalPicture.objects.filter(id=picture_id).exclude(series__isnull=True).first()
     if picture is None:
         return
     told, finish = Documents.of(picture), finish_of(picture)
     for frame in picture.frames.filter(is_done=True):
-        stage = told.at(frame.number).stage
-        rgb, alpha, facts = read_picture(Path(default_storage.path(frame.exr.name)))
-        with tempfile.TemporaryDirectory() as folder:
-            png = Path(folder) / "final.png"
-            write_seen(png, rgb, alpha, stage, facts, finish, frame.number)
-            about = {
-                "png": keep_file(picture.id, png),
-                "preview": keep_preview(small(rgb), stage, finish, frame.number),
-            }
+        about = seen_anew(picture, frame.exr, told.at(frame.number).stage, finish, frame.number)
         if Frame.objects.filter(id=frame.id).update(**about):
             throw_away({frame.png.name})
     if picture.state == FinalPicture.State.DONE and isinstance(told.series, Motion):

@@ -14,8 +14,8 @@ from nineglass.documents import model as documents
 from nineglass.documents.final import Final
 from nineglass.documents.finish import Finish, read_finish
 from nineglass.documents.lights import Gain, parts_of, relit
-from nineglass.documents.motion import STRIP_SAMPLES, Motion, Series, TrialSeries, check_motion
-from nineglass.documents.trials import exposure_of
+from nineglass.documents.motion import STRIP_SAMPLES, Motion, Series, check_motion
+from nineglass.documents.trials import Trial, exposure_of
 from nineglass.finals.plan import tiles_of
 
 from pictures import making, tasks
@@ -32,7 +32,6 @@ def create(
     stage: documents.Stage,
     final: Final,
     series: Series | None = None,
-    finish_id: UUID | None = None,
 ) -> FinalPicture:
     """Put a picture in the queue, or a series, of documents as they are now. Raises Refused."""
     check(owner, material)
@@ -51,12 +50,11 @@ def create(
         picture = FinalPicture.objects.create(
             owner=owner,
             taken_from=kept,
-            name=(series.name if isinstance(series, TrialSeries) else f"{material.name} on {stage.name}")[:120],
+            name=(series.name if isinstance(series, Trial) else f"{material.name} on {stage.name}")[:120],
             material=material.model_dump(mode="json"),
             stage=stage.model_dump(mode="json"),
             final=final.model_dump(mode="json"),
             series=series and series.model_dump(mode="json"),
-            finish=finish_id and get_object_or_404(KeptFinish, owner=owner, id=finish_id),
             place=last + 1,
             resumed_at=timezone.now(),
             lights=[{"id": one.id, "name": one.name} for one in parts],
@@ -71,6 +69,19 @@ def create(
             )
     tasks.go_on_with(picture.id)
     return picture
+
+
+QUIET_TRIAL, TRIAL_SAMPLES = 0.03, 64
+"""How far the pictures of a trial go that is made behind: twice as many samples as those on a bench."""
+
+
+def queue_trial(owner, material_id: UUID, trial: Trial) -> FinalPicture:
+    """Have a trial made behind; it is kept when it is done. Raises Refused."""
+    from nineglass.trials.sheet import side_for
+
+    side = side_for(trial)
+    final = Final(width=side, height=side, noise=QUIET_TRIAL, samples=TRIAL_SAMPLES)
+    return create(owner, material_id, trial.material, trial.stage, final, trial)
 
 
 def _check_series(owner, material, stage, final: Final, series: Series) -> None:
@@ -109,13 +120,6 @@ def pause(owner, picture_id: UUID) -> FinalPicture:
             picture.save(update_fields=["spent_s", "resumed_at", "state"])
     tasks.put_in_order(owner)
     return picture
-
-
-SERIES_GOES_ON = (
-    "frames that are done are kept as they are",
-    "pausing and taking it up",
-    "Make another series of less noise.",
-)
 
 
 def take_up(owner, picture_id: UUID) -> FinalPicture:
@@ -173,7 +177,8 @@ def go_on(owner, picture_id: UUID, noise: float | None, minutes: float | None, s
         given = picture.final | {"noise": noise, "minutes": minutes, "samples": samples}
         final = documents.read(Final, given)
         if picture.series:
-            raise Refused([Fault("noise", *SERIES_GOES_ON)])
+            fault, allowed = "frames that are done are kept as they are", "pausing and taking it up"
+            raise Refused([Fault("noise", fault, allowed, "Make another series of less noise.")])
         if final.samples and picture.pieces.aggregate(least=Min("samples"))["least"] >= final.samples:
             raise Refused([Fault("samples", "it has as many already", "more", "Ask for more.")])
         if picture.state != State.UNDER_WAY:

@@ -108,7 +108,38 @@ def frame_files(request, final_id, ending):
 
 @require_GET
 def final_finished(request, final_id):
-    """A picture that is done, or a frame, with a finish that is being turned: ?finish={json}&frame=3; with exr=1 as an OpenEXR file, full size."""
+    """A picture that is done, or a frame, with a finish that is being turned: ?finish={json}&frame=3."""
+
+    def answer(picture, exr, finish, number: int) -> HttpResponse:
+        stage = Documents.of(picture).at(number).stage
+        pixels = seen(linear_of(exr.path), stage, finish, number)
+        return answer_with(encoded(pixels, "JPEG", quality=92), "image/jpeg")
+
+    return _with_finish(request, final_id, answer)
+
+
+@require_GET
+def final_finished_light(request, final_id):
+    """The same as linear light, full size."""
+
+    def answer(picture, exr, finish, number: int) -> HttpResponse:
+        if picture.final["width"] * picture.final["height"] > MOST_FINISHED_PIXELS:
+            said = f"with its finish up to {MOST_FINISHED_PIXELS:,} pixels; take the PNG, or the OpenEXR file without"
+            return HttpResponseBadRequest(said, content_type="text/plain")
+        rgb, alpha, facts = read_picture(Path(exr.path))
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "finished.exr"
+            write_exr(path, finished(rgb, finish, number), facts | {"finish": finish.model_dump(mode="json")}, alpha)
+            response = HttpResponse(path.read_bytes(), content_type=TYPES["exr"])
+        name = f"{slugify(picture.name) or 'final'}-finished.exr"
+        response["Content-Disposition"] = f'attachment; filename="{name}"'
+        return response
+
+    return _with_finish(request, final_id, answer)
+
+
+def _with_finish(request, final_id, answer) -> HttpResponse:
+    """What is answered to a finish and a frame that a request names."""
     picture = services.get(request.user, final_id)
     try:
         finish = read_finish(request.GET.get("finish", "{}")[:LARGEST_FINISH])
@@ -120,31 +151,13 @@ def final_finished(request, final_id):
     exr = get_object_or_404(picture.frames, number=number).exr if picture.series else picture.exr
     if not exr:
         raise Http404
-    if "exr" in request.GET:
-        return _finished_exr(picture, exr, finish, number)
-    told = Documents.of(picture).at(number)
-    pixels = seen(linear_of(exr.path), told.stage, finish, number)
-    return answer_with(encoded(pixels, "JPEG", quality=92), "image/jpeg")
+    return answer(picture, exr, finish, number)
 
 
 @lru_cache(2)
 def linear_of(path: str) -> np.ndarray:
     """(h, w, 3) of a picture that is done, as large as it is shown; what was looked at last is held ready."""
     return read_small(Path(path), LIVE_SIDE)
-
-
-def _finished_exr(picture, exr, finish, number: int) -> HttpResponse:
-    if picture.final["width"] * picture.final["height"] > MOST_FINISHED_PIXELS:
-        said = f"with its finish up to {MOST_FINISHED_PIXELS:,} pixels; take the PNG, or the OpenEXR file without"
-        return HttpResponseBadRequest(said, content_type="text/plain")
-    rgb, alpha, facts = read_picture(Path(exr.path))
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "finished.exr"
-        write_exr(path, finished(rgb, finish, number), facts | {"finish": finish.model_dump(mode="json")}, alpha)
-        response = HttpResponse(path.read_bytes(), content_type="image/x-exr")
-    name = f"{slugify(picture.name) or 'final'}-finished.exr"
-    response["Content-Disposition"] = f'attachment; filename="{name}"'
-    return response
 
 
 def answer_with_file(file, content_type: str, name: str) -> StreamingHttpResponse:

@@ -127,8 +127,11 @@ class Motion(Versioned):
 
     def documents_at(self, k: int, material: Material, stage: Stage) -> tuple[Material, Stage]:
         """The documents of a frame. Raises Refused when a dial cannot be set to what it is driven to."""
+        return self.at(self.time_of(k), material, stage)
+
+    def at(self, t: float, material: Material, stage: Stage) -> tuple[Material, Stage]:
         for move in self.moves:
-            material, stage = move.at(self.time_of(k), material, stage)
+            material, stage = move.at(t, material, stage)
         return material, stage
 
     def strip(self) -> set[int]:
@@ -140,27 +143,9 @@ class Motion(Versioned):
         return (0, samples, k) if k in self.strip() and samples < STRIP_SAMPLES else (1, k, samples)
 
 
-class TrialSeries(Trial):
-    """A trial whose pictures are made one by one."""
-
-    @property
-    def count(self) -> int:
-        return self.rows * self.columns
-
-    def documents_at(self, k: int, material: Material, stage: Stage) -> tuple[Material, Stage]:
-        return self.cell(*divmod(k, self.columns))
-
-    def rank(self, k: int, samples: int) -> tuple:
-        """Evenly."""
-        return samples, k
-
-
-AnySeries = Annotated[Motion | TrialSeries, Field(discriminator="format")]
-
-
 def read_series(given: dict) -> Series:
     """Raises Refused with every fault found."""
-    return read(Motion, given) if given.get("format") == "nineglass.motion" else read(TrialSeries, given)
+    return read(Motion, given) if given.get("format") == "nineglass.motion" else read(Trial, given)
 
 
 def check_motion(motion: Motion, material: Material, stage: Stage) -> None:
@@ -174,8 +159,10 @@ def check_motion(motion: Motion, material: Material, stage: Stage) -> None:
             faults.append(Fault(f"moves[{i}].{name}", "a loop would jump where it begins again", allowed, remedy))
     if faults:
         raise Refused(faults)
-    for k in sorted(motion.strip() | {motion.frames - 1}):
-        for one in motion.documents_at(k, material, stage):
+    # A value never lies beyond the points that it goes through.
+    driven = {t for move in motion.moves if isinstance(move, DialMove) for t, _ in move.points}
+    for t in sorted(driven | {0.0}):
+        for one in motion.at(t, material, stage):
             if found := faults_of(one):
                 raise Refused(found)
 

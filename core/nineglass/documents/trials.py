@@ -118,6 +118,18 @@ class Trial(Versioned):
     def rows(self) -> int:
         return len(self.down.steps()) if self.down else 1
 
+    @property
+    def count(self) -> int:
+        return self.rows * self.columns
+
+    def documents_at(self, k: int, material: Material, stage: Stage) -> tuple[Material, Stage]:
+        """Of the k-th picture, row by row; as every series gives them, but of its own material and stage. Raises Refused."""
+        return self.cell(*divmod(k, self.columns))
+
+    def rank(self, k: int, samples: int) -> tuple:
+        """What is worked on first, the lowest: all evenly."""
+        return samples, k
+
     def cell(self, row: int, column: int) -> tuple[Material, Stage]:
         """The documents of one picture. Raises Refused."""
         material, stage = self.material, self.stage

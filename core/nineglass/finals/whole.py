@@ -16,7 +16,7 @@ from nineglass.documents.trials import exposure_of
 from nineglass.finals.finished import finished
 from nineglass.finals.plan import tiles_of
 from nineglass.picture.denoise import denoised
-from nineglass.picture.files import LayersFile, pixels_of, shrunk, write_png
+from nineglass.picture.files import ALPHA, LayersFile, pixels_of, shrunk, step_to, write_png
 from nineglass.picture.noise import LUMINANCE, Errors, screen_luminance
 from nineglass.picture.smooth import GUIDED_BELOW, LOST
 from nineglass.trace.film import Film
@@ -144,7 +144,7 @@ def bands(final: Final) -> list[Rows | None]:
     """Rows that are put together at a time; None where it is the whole picture. Blocks of the preview are not cut by them."""
     if final.width * final.height <= 3 * BAND_PIXELS:
         return [None]
-    step = _step(final.height, final.width)
+    step = step_to(PREVIEW_SIDE, final.height, final.width)
     rows = max(BAND_PIXELS // final.width // step, 1) * step
     return [(first, min(first + rows, final.height)) for first in range(0, final.height, rows)]
 
@@ -170,7 +170,7 @@ def look_at(final: Final, part_of: PartOf, exposure: float, with_lights: bool = 
     errors, rows, lights, cut, samples = Errors(exposure), [], [], np.zeros(3), []
     for band in bands(final):
         part = part_of(band)
-        step = _step(final.height, final.width)
+        step = step_to(PREVIEW_SIDE, final.height, final.width)
         rows.append(shrunk(part.handed_out(errors), step))
         if with_lights:
             made = (denoised(rgb) if final.smoothed else rgb for rgb in part.rgb[: part.added])
@@ -180,16 +180,6 @@ def look_at(final: Final, part_of: PartOf, exposure: float, with_lights: bool = 
     each = [np.concatenate(one) for one in zip(*lights, strict=True)]
     about = {"noise": errors.noise, "level": errors.level, "cut": cut.tolist(), "samples": sum(samples) / final.height}
     return Look(np.concatenate(rows), each, **about)
-
-
-def _step(high: int, wide: int, most_side: int = PREVIEW_SIDE) -> int:
-    """Pixels along a side that become one."""
-    return max(1, -(-max(high, wide) // most_side))
-
-
-def small(picture: np.ndarray, most_side: int = PREVIEW_SIDE) -> np.ndarray:
-    """(h, w, 3) of at most so many pixels along a side, by the means of blocks."""
-    return shrunk(picture, _step(*picture.shape[:2], most_side))
 
 
 def seen(rgb: np.ndarray, stage: Stage, finish: Finish | None = None, frame: int = 0, alpha=None) -> np.ndarray:
@@ -240,10 +230,6 @@ def shadow_and_caustic(picture: np.ndarray, bare: np.ndarray, is_floor: np.ndarr
         "shadow": np.where(is_floor, 1 - np.clip(left, 0, 1), 0),
         "caustic": np.where(is_floor[..., None], np.maximum(picture - bare, 0), 0),
     }
-
-
-ALPHA = "alpha"
-"""The layer that says how much is covered."""
 
 
 def write_files(

@@ -1,13 +1,12 @@
 """Light that a lens spreads over the picture: diffraction at its aperture, or a simple haze."""
 
-from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 
 import numpy as np
 
 from nineglass.describe import choice, dial
-from nineglass.finish import FINISHES
-from nineglass.finish.fringe import THREADS, bands_of_channels
+from nineglass.finish import FINISHES, each_channel
+from nineglass.spectra.channels import bands_of_channels
 
 SHRINK = 2
 """The spread light is worked out so many times smaller: it is smooth."""
@@ -55,20 +54,17 @@ class Bloom:
         small = (max(high // SHRINK, 1), max(wide // SHRINK, 1))
         amount = np.float32(dials["amount"])
         given = (dials["shape"], dials["size"], round(dials["blades"]), dials["turned"])
-        waves = _pattern_waves(small, *given)
 
-        def bloomed(channel: int) -> np.ndarray:
-            light = planes[channel]
+        def bloomed(light: np.ndarray, waves: np.ndarray) -> np.ndarray:
             shrunk = np.asarray(Image.fromarray(light).resize(small[::-1], Image.Resampling.BOX))
-            spread = Image.fromarray(_spread(shrunk, waves[channel]))
+            spread = Image.fromarray(_spread(shrunk, waves))
             large = np.asarray(spread.resize((wide, high), Image.Resampling.BILINEAR))
             # Made smaller and larger, and at the mirrored border, a little goes astray.
             total = float(large.sum(dtype=float))
             scale = float(light.sum(dtype=float)) / total if total > 0 else 0.0
             return light * (1 - amount) + amount * np.float32(scale) * large
 
-        with ThreadPoolExecutor(THREADS) as threads:
-            return np.stack(list(threads.map(bloomed, range(3))))
+        return each_channel(bloomed, planes, _pattern_waves(small, *given))
 
 
 def _spread(light: np.ndarray, waves: np.ndarray) -> np.ndarray:

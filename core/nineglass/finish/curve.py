@@ -29,9 +29,10 @@ class Curve:
 
         places, values = np.array(dials["stops"], float).T
         keep = np.concatenate([np.diff(places) > 0, [True]])
-        along = np.linspace(0, 1, TABLE)
-        inside = np.clip(along, places[keep][0], places[keep][-1])
-        gains = (PchipInterpolator(places[keep], values[keep])(inside) - along) * (HIGH - LOW)
+        along, places, values = np.linspace(0, 1, TABLE), places[keep], values[keep].clip(-1, 2)
+        inside = np.clip(along, places[0], places[-1])
+        smooth = PchipInterpolator(places, values) if len(places) > 1 else np.poly1d(values)
+        gains = (smooth(inside) - along) * (HIGH - LOW)
         most = np.maximum(np.maximum(*planes[:2]), np.maximum(planes[2], np.float32(1e-9)))
         at = (np.log2(most * np.float32(1 / MID_GREY)) - np.float32(LOW)) * np.float32((TABLE - 1) / (HIGH - LOW))
         nearest = np.clip(at + np.float32(0.5), 0, TABLE - 1).astype(np.int32)

@@ -1,13 +1,10 @@
 """A lens whose enlargement depends on the wavelength."""
 
-from concurrent.futures import ThreadPoolExecutor
-from functools import cache
-
 import numpy as np
 
 from nineglass.describe import dial
-from nineglass.finish import FINISHES
-from nineglass.spectra.observer import CMF, D65, WAVELENGTHS_NM, XYZ_TO_RGB
+from nineglass.finish import FINISHES, each_channel
+from nineglass.spectra.channels import bands_of_channels
 
 BLUE_NM, YELLOW_NM, RED_NM = 486.1, 587.6, 656.3
 """The lines F, d and C, between which dispersion is told. Source: ISO 7944 (d, F', C' are its like); handbooks of optics."""
@@ -15,7 +12,7 @@ BLUE_NM, YELLOW_NM, RED_NM = 486.1, 587.6, 656.3
 FEWEST, MOST = 3, 16
 """Bands that the light of each channel is cut into: one for each pixel that they are spread over."""
 
-THREADS, ROWS = 2, 32
+ROWS = 32
 """Rows are worked on by so many, which stay in the fastest memory."""
 
 
@@ -41,29 +38,13 @@ class Fringe:
         reach = 0.5 * max(planes.shape[1:])
         smear = reach * (enlarged(BLUE_NM, dials["spread"]) - enlarged(RED_NM, dials["spread"]))
         bands = bands_of_channels(min(max(int(np.ceil(abs(smear))), FEWEST), MOST))
-
-        with ThreadPoolExecutor(THREADS) as threads:
-            scales = [[enlarged(nm, dials["spread"]) for nm in own] for own in bands]
-            return np.stack(list(threads.map(_shifted, planes, scales)))
+        return each_channel(_shifted, planes, [[enlarged(nm, dials["spread"]) for nm in own] for own in bands])
 
 
 def enlarged(wavelength_nm: float, spread_percent: float) -> float:
     """How many times larger than at d. Dispersion goes with the inverse square of the wavelength (Cauchy's first term)."""
     at = [1 / nm**2 for nm in (wavelength_nm, YELLOW_NM, BLUE_NM, RED_NM)]
     return 1 + spread_percent / 100 * (at[0] - at[1]) / (at[2] - at[3])
-
-
-@cache
-def bands_of_channels(count: int) -> list[list[float]]:
-    """For red, green and blue so many wavelengths that each stand for an equal share of the channel's light, by the observer under D65 (what is
-    negative is left out)."""
-    weights = np.maximum((CMF * D65[:, None]) @ XYZ_TO_RGB.T, 0)
-    found = []
-    for own in weights.T:
-        own = np.where(own > 0.02 * own.max(), own, 0)
-        middles = (np.arange(count) + 0.5) / count
-        found.append([float(nm) for nm in np.interp(middles, np.cumsum(own) / own.sum(), WAVELENGTHS_NM)])
-    return found
 
 
 def _shifted(light: np.ndarray, scales: list[float]) -> np.ndarray:

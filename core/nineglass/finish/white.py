@@ -7,7 +7,7 @@ import numpy as np
 from nineglass.describe import dial
 from nineglass.finish import FINISHES
 from nineglass.spectra.blackbody import blackbody
-from nineglass.spectra.observer import D65, XYZ_TO_RGB, xyz_of
+from nineglass.spectra.observer import XYZ_TO_RGB, xyz_of
 
 BRADFORD = np.array([[0.8951, 0.2664, -0.1614], [-0.7502, 1.7135, 0.0367], [0.0389, -0.0685, 1.0296]])
 """XYZ to the cones' responses. Source: CIE 160:2004, the linear Bradford transform."""
@@ -39,16 +39,9 @@ class White:
 
 @lru_cache(64)
 def adaptation(temperature_k: float, tint: float) -> np.ndarray:
-    """(3, 3) of linear Rec.709: from a white of so many kelvin to daylight, each along its own curve of temperatures."""
-    white = xyz_of(blackbody(temperature_k))
-    neutral = xyz_of(blackbody(DAYLIGHT_K))
-    before, after = BRADFORD @ (white / white[1]), BRADFORD @ (neutral / neutral[1])
-    scale = after / before * np.array([1, 2.0 ** (-0.25 * tint), 1])
-    cones = BRADFORD @ np.linalg.inv(XYZ_TO_RGB)
-    found = np.linalg.inv(cones) @ np.diag(scale) @ cones
-    return (found / (xyz_luminance(found) if tint else 1)).astype(np.float32)
-
-
-def xyz_luminance(matrix: np.ndarray) -> float:
-    """How bright white comes out."""
-    return float((np.linalg.inv(XYZ_TO_RGB) @ matrix @ XYZ_TO_RGB @ xyz_of(D65))[1])
+    """(3, 3) of linear Rec.709: from a white of so many kelvin to daylight, each along its own curve of temperatures; as bright as it was."""
+    white, neutral = (xyz / xyz[1] for xyz in (xyz_of(blackbody(kelvin)) for kelvin in (temperature_k, DAYLIGHT_K)))
+    scale = (BRADFORD @ neutral) / (BRADFORD @ white) * np.array([1, 2.0 ** (-0.25 * tint), 1])
+    adapted = np.linalg.inv(BRADFORD) @ np.diag(scale) @ BRADFORD
+    adapted /= (adapted @ white)[1]
+    return (XYZ_TO_RGB @ adapted @ np.linalg.inv(XYZ_TO_RGB)).astype(np.float32)

@@ -47,7 +47,7 @@ class LayersFile:
         channels = {}
         for name, given in layers.items():
             before = f"{name}." if name else ""
-            if name == "alpha":
+            if name == ALPHA:
                 channels["A"] = given
             elif given.ndim == 2:
                 channels[f"{before}Z" if name == "depth" else f"{before}Y"] = given
@@ -89,22 +89,32 @@ def _held(numbers: np.ndarray, half: bool) -> np.ndarray:
     return np.ascontiguousarray(np.clip(numbers, -BRIGHTEST_HALF, BRIGHTEST_HALF), np.float16)
 
 
-BRIGHTEST_HALF = 65504.0
+BRIGHTEST_HALF = float(np.finfo(np.float16).max)
 
 
 def read_picture(path: Path) -> tuple[np.ndarray, np.ndarray | None, dict]:
     """(the picture (h, w, 3), its alpha, the facts) of an OpenEXR file of layers that was written here; its other layers are not held."""
     with _Reading(path) as file:
-        rgb = np.concatenate([rows for _, rows in file.parts("RGB")])
-        alpha = np.concatenate([rows[..., 0] for _, rows in file.parts("A")]) if "A" in file.names else None
+        rgb = np.concatenate(list(file.parts("RGB")))
+        alpha = np.concatenate(list(file.parts("A")))[..., 0] if "A" in file.names else None
         return rgb, alpha, file.facts
 
 
 def read_small(path: Path, most_side: int) -> np.ndarray:
     """(h, w, 3) the picture of such a file, of at most so many pixels along a side, by the means of blocks; it is never held as a whole."""
     with _Reading(path) as file:
-        step = max(1, -(-max(file.size) // most_side))
-        return np.concatenate([shrunk(rows, step) for _, rows in file.parts("RGB", step)])
+        step = step_to(most_side, *file.size)
+        return np.concatenate([shrunk(rows, step) for rows in file.parts("RGB", step)])
+
+
+def small(picture: np.ndarray, most_side: int) -> np.ndarray:
+    """(h, w, 3) of at most so many pixels along a side, by the means of blocks."""
+    return shrunk(picture, step_to(most_side, *picture.shape[:2]))
+
+
+def step_to(most_side: int, *sides: int) -> int:
+    """How many pixels along a side become one, so that a picture has at most so many."""
+    return max(1, -(-max(sides) // most_side))
 
 
 def shrunk(picture: np.ndarray, step: int) -> np.ndarray:
@@ -134,8 +144,8 @@ class _Reading:
     def __exit__(self, *_):
         self.file.close()
 
-    def parts(self, names: str, multiple: int = 1) -> Iterator[tuple[int, np.ndarray]]:
-        """(the first row, (rows, w, channels)), from the top. names: a letter for each channel; multiple: of rows in a part, but the last."""
+    def parts(self, names: str, multiple: int = 1) -> Iterator[np.ndarray]:
+        """(rows, w, channels) from the top. names: a letter for each channel; multiple: of rows in a part, but the last."""
         import Imath
 
         wide, high = self.size
@@ -144,8 +154,11 @@ class _Reading:
             last = min(first + rows, high) - 1
             given = self.file.channels(list(names), Imath.PixelType(Imath.PixelType.FLOAT), first, last)
             planes = [np.frombuffer(one, np.float32).reshape(-1, wide) for one in given]
-            yield first, np.stack(planes, axis=-1)
+            yield np.stack(planes, axis=-1)
 
+
+ALPHA = "alpha"
+"""The layer that says how much is covered."""
 
 OF_PLACES = ("normal", "position")
 """Layers whose three numbers are no colour."""

@@ -24,7 +24,7 @@ MOST_SETS = 24
 
 
 def side_for(trial: Trial) -> int:
-    return SIDE_OF_FEW if trial.rows * trial.columns <= FEW else SIDE
+    return SIDE_OF_FEW if trial.count <= FEW else SIDE
 
 
 class Sheet:
@@ -32,7 +32,7 @@ class Sheet:
 
     def __init__(self, trial: Trial, side: int = SIDE, readable_at: float = READABLE):
         """Raises Refused when a value cannot be set. readable_at: the noise at which a picture can be judged."""
-        self.documents = [trial.cell(row, column) for row in range(trial.rows) for column in range(trial.columns)]
+        self.documents = [trial.documents_at(k, trial.material, trial.stage) for k in range(trial.count)]
         self.side, self.readable_at = side, readable_at
         self.sets: OrderedDict[int, Set] = OrderedDict()
         self.exposures = [0.0] * len(self.documents)

@@ -11,8 +11,9 @@ from django.test import Client
 from nineglass.describe import Refused
 from nineglass.documents.final import Final
 from nineglass.documents.finish import Finish, FinishStep
-from nineglass.documents.motion import DialMove, Motion, TrialSeries, TurnMove
+from nineglass.documents.motion import DialMove, Motion, TurnMove
 from nineglass.documents.trials import DialAxis
+from nineglass.documents.trials import Trial as TrialDocument
 from nineglass.picture.video import read_webm
 from PIL import Image
 from trials.models import Trial
@@ -135,7 +136,7 @@ class Trials(SeriesCase):
     def test_a_sheet_is_made_behind_and_kept(self):
         across = DialAxis(part="stage:camera", dial="exposure", values=[-2, 0, 2], label="Exposure", unit="EV")
         down = DialAxis(part="stage:camera", dial="focal_length", values=[60, 90], label="Lens")
-        trial = TrialSeries(name="Light by lens", material=self.material, stage=self.stage, across=across, down=down)
+        trial = TrialDocument(name="Light by lens", material=self.material, stage=self.stage, across=across, down=down)
         picture = self.order_series(trial, width=32)
         order = self.make(picture)
         self.assertEqual(picture.state, State.DONE, picture.says)
@@ -150,7 +151,7 @@ class Trials(SeriesCase):
 
     def test_where_no_more_trials_can_be_kept_it_says_so(self):
         across = DialAxis(part="stage:camera", dial="exposure", values=[0, 1])
-        trial = TrialSeries(material=self.material, stage=self.stage, across=across)
+        trial = TrialDocument(material=self.material, stage=self.stage, across=across)
         picture = self.order_series(trial, width=32, samples=1)
         with self.settings(MOST_DOCUMENTS=0):
             self.make(picture)
@@ -161,7 +162,7 @@ class Trials(SeriesCase):
 
     def test_a_value_that_is_not_allowed_is_told_before(self):
         across = DialAxis(part="stage:camera", dial="exposure", values=[0, 1e9])
-        trial = TrialSeries(material=self.material, stage=self.stage, across=across)
+        trial = TrialDocument(material=self.material, stage=self.stage, across=across)
         with self.assertRaises(Refused):
             self.order_series(trial, width=32)
 
@@ -231,7 +232,7 @@ class Finishes(SeriesCase):
         wrong = self.own.get(path, {"finish": '{"steps": [{"kind": "sparkle"}]}'})
         self.assertEqual((wrong.status_code, b"steps[0].kind" in wrong.content), (400, True))
         self.assertEqual(self.own.get(path, {"frame": "x"}).status_code, 400)
-        light = self.own.get(path, {"finish": json.dumps({"steps": steps}), "exr": "1"})
+        light = self.own.get(path.replace("jpg", "exr"), {"finish": json.dumps({"steps": steps})})
         self.assertEqual(light.content[:4], b"\x76\x2f\x31\x01")
         self.assertEqual(self.other.get(path).status_code, 404)
 

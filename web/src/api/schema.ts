@@ -466,6 +466,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pictures/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Queue Trial
+         * @description Have a trial made behind; it is kept when it is done.
+         */
+        post: operations["pictures_api_queue_trial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pictures/{picture_id}/pause": {
         parameters: {
             query?: never;
@@ -2433,8 +2453,6 @@ export interface components {
             frames_done: number;
             /** Finish Id */
             finish_id: string | null;
-            /** View */
-            view: string;
             /** State */
             state: string;
             /** Says */
@@ -2469,8 +2487,8 @@ export interface components {
             png: string | null;
             /** Video */
             video: string | null;
-            /** Frames */
-            frames: {
+            /** Archives */
+            archives: {
                 [key: string]: string;
             };
         };
@@ -2487,8 +2505,9 @@ export interface components {
          */
         Motion: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Format
+             * @default nineglass.motion
+             * @constant
              */
             format: "nineglass.motion";
             /**
@@ -2563,38 +2582,16 @@ export interface components {
             material: components["schemas"]["Material"];
             stage: components["schemas"]["Stage"];
             final: components["schemas"]["Final"];
-            /** Series */
-            series?: (components["schemas"]["Motion"] | components["schemas"]["TrialSeries"]) | null;
-            /** Finish Id */
-            finish_id?: string | null;
+            motion?: components["schemas"]["Motion"] | null;
         };
-        /**
-         * TrialSeries
-         * @description A trial whose pictures are made one by one.
-         */
-        TrialSeries: {
+        /** TrialIn */
+        TrialIn: {
             /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
+             * Material Id
+             * Format: uuid
              */
-            format: "nineglass.trial";
-            /**
-             * Version
-             * @default 1
-             * @constant
-             */
-            version: 1;
-            /**
-             * Name
-             * @default Trial
-             */
-            name: string;
-            material: components["schemas"]["Material"];
-            stage: components["schemas"]["Stage"];
-            /** Across */
-            across: components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"];
-            /** Down */
-            down?: (components["schemas"]["DialAxis"] | components["schemas"]["StagesAxis"] | components["schemas"]["MaterialsAxis"] | components["schemas"]["StandsUpAxis"]) | null;
+            material_id: string;
+            trial: components["schemas"]["Trial"];
         };
         /**
          * GoOnIn
@@ -4654,6 +4651,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FinalIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinalOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    pictures_api_queue_trial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
             };
         };
         responses: {

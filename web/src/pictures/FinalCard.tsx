@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { api, type FinalPicture } from "../api/client";
 import { NumberField } from "../ui/NumberField";
+import { limited } from "../ui/numbers";
 import { FinishPanel } from "./FinishPanel";
 import { Finished, Frames, OnMat } from "./Frames";
 import { TurnLights } from "./TurnLights";
@@ -22,11 +23,10 @@ export function FinalCard({ of, isFirst, finishing, onFinish, onAct }: FinalCard
   const [frame, setFrame] = useState(0);
   const path = { params: { path: { picture_id: of.id } } };
   const isUnderWay = of.state === "under way";
-  const files = of.motion || of.trial ? Object.entries(of.frames) : [];
   const shown = (src: string | null) => <OnMat src={src} says={isUnderWay ? WAITING : NOTHING} name={of.name} />;
   const picture = () => {
     if (finishing) return <Finished of={of} frame={frame} />;
-    if (of.motion || of.trial) return <Frames of={of} chosen={frame} onChoose={setFrame} />;
+    if (isSeries(of)) return <Frames of={of} chosen={frame} onChoose={setFrame} />;
     if (of.turns && !isUnderWay) return <TurnLights of={of} onAct={onAct} picture={shown} />;
     return shown(of.preview);
   };
@@ -54,7 +54,7 @@ export function FinalCard({ of, isFirst, finishing, onFinish, onAct }: FinalCard
             {of.exr && <Download says="EXR" href={of.exr} />}
             {of.png && <Download says="PNG" href={of.png} />}
             {of.video && <Download says="WebM" href={of.video} />}
-            {files.map(([ending, href]) => (
+            {Object.entries(of.archives).map(([ending, href]) => (
               <Download key={ending} says={`${ending.toUpperCase()} of all`} href={href} />
             ))}
             <Act
@@ -76,8 +76,8 @@ export function FinalCard({ of, isFirst, finishing, onFinish, onAct }: FinalCard
           </p>
         )}
         <Facts of={of} />
-        {!isUnderWay && !(of.motion || of.trial) && <GoOn of={of} onAct={onAct} />}
-        {(of.motion || of.trial) && (of.state === "paused" || of.state === "failed") && (
+        {!isUnderWay && !isSeries(of) && <GoOn of={of} onAct={onAct} />}
+        {isSeries(of) && (of.state === "paused" || of.state === "failed") && (
           <p className="border-t border-base-300 px-3 py-2">
             <button
               type="button"
@@ -106,7 +106,7 @@ function Facts({ of }: { of: FinalPicture }) {
   return (
     <dl className="figures flex flex-wrap gap-x-5 gap-y-0.5 border-t border-base-300 px-3 py-2">
       <Fact term="size" says={`${of.final.width} × ${of.final.height}`} />
-      {(of.motion || of.trial) && <Fact term="done" says={`${of.frames_done} of ${countOf(of)}`} />}
+      {isSeries(of) && <Fact term="done" says={`${of.frames_done} of ${countOf(of)}`} />}
       <Fact term="samples" says={of.samples < 10 ? of.samples.toFixed(1) : Math.round(of.samples).toString()} />
       <Fact
         term={`noise${of.final.smoothed ? " left" : ""}`}
@@ -126,6 +126,8 @@ function Facts({ of }: { of: FinalPicture }) {
   );
 }
 
+const isSeries = ({ motion, trial }: FinalPicture) => motion != null || trial != null;
+
 const LIMITS = ["bounces", "matt bounces", "scattering"];
 
 const countOf = ({ motion, trial }: FinalPicture) => motion?.frames ?? (trial ? trial.rows * trial.columns : 1);
@@ -133,7 +135,7 @@ const countOf = ({ motion, trial }: FinalPicture) => motion?.frames ?? (trial ? 
 /** How near it is to where it ends; noise falls with the root of the work. */
 function shareDone(of: FinalPicture): number {
   const { final, noise, samples, spent_s } = of;
-  if (of.motion || of.trial) return of.frames_done / countOf(of);
+  if (isSeries(of)) return of.frames_done / countOf(of);
   const shares = [
     final.samples ? samples / final.samples : 0,
     final.minutes ? spent_s / (60 * final.minutes) : 0,
@@ -162,7 +164,7 @@ function GoOn({ of, onAct }: Pick<FinalCardProps, "of" | "onAct">) {
       <NumberField
         label="Go on until noise is, %"
         value={Number((100 * noise).toPrecision(3))}
-        onChange={(v) => setNoise(Math.min(Math.max(v, 0.1), 100) / 100)}
+        onChange={(v) => setNoise(limited(v, 0.1, 100) / 100)}
       />
       %<span className="text-[var(--mute)]">; what it has is kept</span>
     </div>

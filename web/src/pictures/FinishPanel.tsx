@@ -98,7 +98,7 @@ export function FinishPanel({ of, frame, onAct }: FinishPanelProps) {
             <a
               className="hover:underline"
               title="Linear light with this finish in it, full size; the EXR above has none of it"
-              href={`${finishedAddress(of.id, worn.document, frame, "exr")}&exr=1`}
+              href={finishedAddress("exr", of.id, worn.document, frame, `${of.samples}`)}
               download
             >
               EXR with it

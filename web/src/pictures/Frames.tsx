@@ -3,8 +3,7 @@ import { useDeferredValue, useState } from "react";
 import { api, type FinalPicture, type FrameOut } from "../api/client";
 import { Wipe } from "../picture/Wipe";
 import { finishedAddress, useFinishes } from "./finish";
-
-const LOOKS_AGAIN_MS = 1500;
+import { LOOKS_AGAIN_MS } from "./wanted";
 
 /** A picture as large as there is room, on neutral grey. */
 export function OnMat({ src, says, name }: { src: string | null; says: string; name: string }) {
@@ -24,7 +23,7 @@ export function Finished({ of, frame }: { of: FinalPicture; frame: number }) {
   const [wipes, setWipes] = useState(false);
   const worn = useFinishes().find(({ id }) => id === of.finish_id);
   const version = `${of.samples}`;
-  const address = useDeferredValue(finishedAddress(of.id, worn?.document, frame, version));
+  const address = useDeferredValue(finishedAddress("jpg", of.id, worn?.document, frame, version));
   const { width, height } = of.final;
   const box = {
     aspectRatio: `${width} / ${height}`,
@@ -37,7 +36,7 @@ export function Finished({ of, frame }: { of: FinalPicture; frame: number }) {
           <div className="relative" style={box}>
             <img src={address} alt={`${of.name}, with its finish`} className="h-full w-full" />
             {wipes && (
-              <Wipe picture={finishedAddress(of.id, undefined, frame, version)} says="picture as it was made" />
+              <Wipe picture={finishedAddress("jpg", of.id, undefined, frame, version)} says="picture as it was made" />
             )}
           </div>
         </div>
@@ -65,7 +64,7 @@ interface FramesProps {
 export function Frames({ of, chosen, onChoose }: FramesProps) {
   const [plays, setPlays] = useState(true);
   const { data: frames = [] } = useQuery({
-    queryKey: ["frames", of.id, of.state],
+    queryKey: ["frames", of.id, of.state, of.video],
     queryFn: async () =>
       ((await api.GET("/api/pictures/{picture_id}/frames", { params: { path: { picture_id: of.id } } })).data ??
         []) as FrameOut[],

@@ -4,6 +4,7 @@ import type { DialMove, TurnMove } from "../api/client";
 import { useDocuments } from "../bench/documents";
 import { DialOptions } from "../trials/DialOptions";
 import { NumberField } from "../ui/NumberField";
+import { limited, whole } from "../ui/numbers";
 import { type Point, PointsPaper } from "../ui/PointsPaper";
 import { pathThrough } from "../ui/stops";
 import { drivable, driven, fullTurn, type Move, setMotion, useMotion } from "./motion";
@@ -16,7 +17,9 @@ const TURNED: Record<TurnMove["what"], string> = {
 };
 const MOST_FRAMES = 720;
 const MOST_MOVES = 8;
-const whole = (value: number, low: number, high: number) => Math.min(Math.max(Math.round(value), low), high);
+const MOST_POINTS = 32;
+/** How near to one another points may lie, of the whole time. */
+const APART = 0.01;
 
 /** What moves over the frames of a series, and how fast. */
 export function MotionForm() {
@@ -116,7 +119,7 @@ function Turn({ move, onChange }: { move: TurnMove; onChange: (move: TurnMove) =
       <NumberField
         label="Whole turns"
         value={move.turns}
-        onChange={(turns) => onChange({ ...move, turns: Math.min(Math.max(turns, -20), 20) })}
+        onChange={(turns) => onChange({ ...move, turns: limited(turns, -20, 20) })}
       />
       {Math.abs(move.turns ?? 1) === 1 ? "time" : "times"}
       <label className="flex items-center gap-1.5">
@@ -141,13 +144,12 @@ function OverTime({ move, onChange }: { move: DialMove; onChange: (move: DialMov
   const up = { low: Math.min(...values) - 0.1 * reach, high: Math.max(...values) + 0.1 * reach, places: 4 };
   const index = Math.min(chosen, points.length - 1);
   const set = (i: number, [t, value]: Point) => {
-    const low = i === 0 ? 0 : points[i - 1][0] + 0.01;
-    const high = i === points.length - 1 ? 1 : points[i + 1][0] - 0.01;
-    const at = i === 0 ? 0 : i === points.length - 1 ? 1 : Math.min(Math.max(t, low), high);
+    const isEnd = i === 0 || i === points.length - 1;
+    const at = isEnd ? points[i][0] : limited(t, points[i - 1][0] + APART, points[i + 1][0] - APART);
     onChange({ ...move, points: points.map((old, k) => (k === i ? [at, value] : old)) as DialMove["points"] });
   };
   const add = ([t, value]: Point) => {
-    if (points.length < 32 && points.every(([other]) => Math.abs(other - t) > 0.01))
+    if (points.length < MOST_POINTS && points.every(([other]) => Math.abs(other - t) > APART))
       onChange({ ...move, points: [...points, [t, value] as Point].sort((a, b) => a[0] - b[0]) as DialMove["points"] });
   };
   const remove = (i: number) => {

@@ -1,6 +1,5 @@
-import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type FinalPicture, wordsOf } from "../api/client";
+import { wordsOf } from "../api/client";
 import { queries } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { tell } from "../ui/told";
@@ -8,9 +7,7 @@ import { FinalCard, mayFinish } from "./FinalCard";
 import { MotionForm } from "./MotionForm";
 import { useMotion } from "./motion";
 import { WantedForm } from "./WantedForm";
-import { KEY, makeFinal } from "./wanted";
-
-const LOOKS_AGAIN_MS = 1500;
+import { KEY, makeFinal, useFinals } from "./wanted";
 
 /** Final pictures: how the next one is to be made, the queue, and those that are done. */
 export function PicturesPlace({ aspect }: { aspect: number }) {
@@ -18,11 +15,7 @@ export function PicturesPlace({ aspect }: { aspect: number }) {
   const moves = useMotion((s) => s.moves);
   const [wantsFinish, setFinishing] = useState(false);
   const [chosenId, choose] = useState<string>();
-  const { data: finals = [] } = useQuery({
-    queryKey: KEY,
-    queryFn: async () => ((await api.GET("/api/pictures")).data ?? []) as FinalPicture[],
-    refetchInterval: ({ state }) => (state.data?.some((one) => one.state === "under way") ? LOOKS_AGAIN_MS : false),
-  });
+  const finals = useFinals();
   const chosen = finals.find((one) => one.id === chosenId) ?? finals[finals.length - 1];
   const finishing = wantsFinish && !!chosen && mayFinish(chosen);
   return (

@@ -2,12 +2,11 @@ import { useCatalogue } from "../api/catalogue";
 import { useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { NumberField } from "../ui/NumberField";
+import { limited, whole } from "../ui/numbers";
 import { useMotion } from "./motion";
 import { estimatedSeconds, heightOf, inWords, useWanted } from "./wanted";
 
 const LARGEST = 8192;
-const limited = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
-const whole = (value: number, low: number, high: number) => limited(Math.round(value), low, high);
 
 /** How large the picture is to be, and how far it is to go; whatever is met first ends it. */
 export function WantedForm({ aspect }: { aspect: number }) {

@@ -16,9 +16,15 @@ export function useFinishes(): KeptFinish[] {
   return data;
 }
 
-/** The address of a picture that is done, or of a frame of a series, with a finish. */
-export const finishedAddress = (picture: string, finish: Finish | undefined, frame: number, version: string) =>
-  `/pictures/${picture}/finished.jpg?frame=${frame}&of=${version}&finish=${encodeURIComponent(JSON.stringify(finish ?? {}))}`;
+/** The address of a picture that is done, or of a frame of a series, with a finish: as it is seen, or as linear light. */
+export const finishedAddress = (
+  ending: "jpg" | "exr",
+  picture: string,
+  finish: Finish | undefined,
+  frame: number,
+  version: string,
+) =>
+  `/pictures/${picture}/finished.${ending}?frame=${frame}&of=${version}&finish=${encodeURIComponent(JSON.stringify(finish ?? {}))}`;
 
 export async function beginFinish(name: string): Promise<KeptFinish | undefined> {
   const { data, error } = await api.POST("/api/pictures/finishes", {
@@ -29,25 +35,28 @@ export async function beginFinish(name: string): Promise<KeptFinish | undefined>
   return data as KeptFinish | undefined;
 }
 
-let waiting: ReturnType<typeof setTimeout> | undefined;
+/** Changes that are kept soon, by the finish that they are of. */
+const waiting = new Map<string, ReturnType<typeof setTimeout>>();
 
 /** Turn a finish: seen at once, kept a moment later, when all pictures that wear it are made anew. */
 export function changeFinish(id: string, document: Finish): void {
   queries.setQueryData<KeptFinish[]>(FINISHES, (old = []) =>
     old.map((one) => (one.id === id ? { ...one, document } : one)),
   );
-  clearTimeout(waiting);
-  waiting = setTimeout(async () => {
+  clearTimeout(waiting.get(id));
+  const keep = async () => {
     const { error } = await api.PUT("/api/pictures/finishes/{finish_id}", {
       params: { path: { finish_id: id } },
       body: document,
     });
     if (error) tell(wordsOf(error));
     queries.invalidateQueries({ queryKey: KEY });
-  }, KEPT_AFTER_MS);
+  };
+  waiting.set(id, setTimeout(keep, KEPT_AFTER_MS));
 }
 
 export async function removeFinish(id: string): Promise<void> {
+  clearTimeout(waiting.get(id));
   const { error } = await api.DELETE("/api/pictures/finishes/{finish_id}", { params: { path: { finish_id: id } } });
   if (error) tell(wordsOf(error));
   await Promise.all([queries.invalidateQueries({ queryKey: FINISHES }), queries.invalidateQueries({ queryKey: KEY })]);

@@ -1,7 +1,8 @@
 /** How the next final picture is to be made, and what that takes. */
+import { useQuery } from "@tanstack/react-query";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import { api, type Final, type FinalPicture, type Motion, type Trial, wordsOf } from "../api/client";
+import { api, type Final, type FinalPicture, type Trial, wordsOf } from "../api/client";
 import { queries } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
@@ -9,6 +10,7 @@ import { tell } from "../ui/told";
 import { useMotion } from "./motion";
 
 export const KEY = ["finals"];
+export const LOOKS_AGAIN_MS = 1500;
 
 export type Wanted = Omit<Final, "height" | "format" | "version">;
 
@@ -71,17 +73,33 @@ export async function makeFinal(aspect: number): Promise<FinalPicture | undefine
     ...several,
     height: heightOf(wanted.width, aspect),
   };
-  return order(final, moves ? motion : null);
+  const { id, material, stage } = useDocuments.getState();
+  const body = { material_id: id, material, stage, final, motion: moves ? motion : null };
+  return queued(await api.POST("/api/pictures", { body }));
 }
 
-/** Put pictures of what is on the bench into the queue. */
-export async function order(final: Final, series: Motion | Trial | null): Promise<FinalPicture | undefined> {
-  const { id, material, stage } = useDocuments.getState();
-  const { data, error } = await api.POST("/api/pictures", {
-    body: { material_id: id, material, stage, final, series, finish_id: null },
-  });
-  if (!data) tell(wordsOf(error));
-  else tell(`${data.name} is in the queue, ${final.width} by ${final.height}; Pictures shows how far it is.`);
+/** Have a trial made behind, of what is on the bench. */
+export const queueTrial = async (trial: Trial) =>
+  queued(await api.POST("/api/pictures/trials", { body: { material_id: useDocuments.getState().id, trial } }));
+
+/** Say what was put into the queue, or why it was not. */
+function queued({ data, error }: { data?: unknown; error?: unknown }): FinalPicture | undefined {
+  const picture = data as FinalPicture | undefined;
+  if (!picture) tell(wordsOf(error));
+  else {
+    const { width, height } = picture.final;
+    tell(`${picture.name} is in the queue, ${width} by ${height}; Pictures shows how far it is.`);
+  }
   queries.invalidateQueries({ queryKey: KEY });
-  return data as FinalPicture | undefined;
+  return picture;
+}
+
+/** Every final picture; looked at again and again while one is under way. */
+export function useFinals(): FinalPicture[] {
+  const { data = [] } = useQuery({
+    queryKey: KEY,
+    queryFn: async () => ((await api.GET("/api/pictures")).data ?? []) as FinalPicture[],
+    refetchInterval: ({ state }) => (state.data?.some((one) => one.state === "under way") ? LOOKS_AGAIN_MS : false),
+  });
+  return data;
 }

@@ -1,19 +1,12 @@
-import { useQuery } from "@tanstack/react-query";
 import { useEffect } from "react";
-import { api, type FinalPicture, wordsOf } from "../api/client";
+import { api, wordsOf } from "../api/client";
 import { queries } from "../api/queries";
-import { KEY } from "../pictures/wanted";
+import { KEY, useFinals } from "../pictures/wanted";
 import { tell } from "../ui/told";
-
-const LOOKS_AGAIN_MS = 1500;
 
 /** Trials that are made in the queue, as far as they are; those that are done are kept. */
 export function QueuedTrials({ onKept }: { onKept: () => void }) {
-  const { data: finals = [] } = useQuery({
-    queryKey: KEY,
-    queryFn: async () => ((await api.GET("/api/pictures")).data ?? []) as FinalPicture[],
-    refetchInterval: ({ state }) => (state.data?.some((one) => one.state === "under way") ? LOOKS_AGAIN_MS : false),
-  });
+  const finals = useFinals();
   const queued = finals.filter((one) => one.trial && one.state !== "done");
   const kept = finals.filter((one) => one.trial && one.state === "done").length;
   // biome-ignore lint/correctness/useExhaustiveDependencies: whenever another one is kept

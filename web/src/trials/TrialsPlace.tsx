@@ -3,7 +3,6 @@ import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import {
   api,
-  type Final,
   type KeptTrial,
   type Material,
   type MaterialLine,
@@ -15,7 +14,7 @@ import {
 } from "../api/client";
 import { changeMaterial, changeStage, inOneStep, useDocuments } from "../bench/documents";
 import type { LivePicture } from "../bench/live";
-import { order } from "../pictures/wanted";
+import { queueTrial } from "../pictures/wanted";
 import { tell } from "../ui/told";
 import { AxisChooser, type Wanted } from "./AxisChooser";
 import { type Axis, axisOf, MOST_ALONG, turnables } from "./axes";
@@ -36,25 +35,6 @@ interface TrialsPlaceProps {
   onBench: () => void;
   onOpen: (material: string) => void;
 }
-
-const SIDE = 160;
-const SIDE_OF_FEW = 320;
-const FEW = 4;
-
-/** How the pictures of a trial are made in the queue. */
-const QUEUED: Omit<Final, "width" | "height"> = {
-  ...{ format: "nineglass.final", version: 1, noise: 0.03, minutes: null, samples: 64 },
-  ...{
-    most_bounces: 128,
-    most_matt: null,
-    most_within: null,
-    smoothed: true,
-    half: false,
-    on_floor: false,
-    by_light: false,
-    seed: 1,
-  },
-};
 
 /** Strips, sheets and "stands up?": what is to be turned, the pictures, and those that were kept. */
 export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: TrialsPlaceProps) {
@@ -90,15 +70,9 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
     before?: KeptTrial["means"],
     materials: string[] = [],
   ) => {
-    if (behind) return queue(name, first, second);
+    if (behind) return queueTrial(trialOf(name, first, second));
     holdAgainst(false);
     live()?.trial(beginRun(name, first, second, before, materials));
-  };
-  const queue = (name: string, first: Axis, second: Axis | null) => {
-    const { rows, columns } = sizeOf({ across: first, down: second });
-    const side = rows * columns <= FEW ? SIDE_OF_FEW : SIDE;
-    const final: Final = { ...QUEUED, width: side, height: side };
-    order(final, trialOf(name, first, second));
   };
   const trialOf = (name: string, first: Axis, second: Axis | null): Trial => ({
     ...{ format: "nineglass.trial", version: 1, name, material, stage, across: first, down: second },

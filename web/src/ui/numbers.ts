@@ -97,3 +97,9 @@ export function rangeWords({ low, high }: { low?: number; high?: number }, unit:
   const range = seen(low) === seen(high) ? seen(low) : `${seen(low)} to ${seen(high)}`;
   return unit ? `${range} ${unit}` : range;
 }
+
+/** A number held within a range. */
+export const limited = (value: number, low: number, high: number) => Math.min(Math.max(value, low), high);
+
+/** The nearest whole number within a range. */
+export const whole = (value: number, low: number, high: number) => limited(Math.round(value), low, high);
