@@ -89,7 +89,7 @@ class FinishOfPictures(SeriesCase):
         page = self.page
         self.make("96")
         plain = self.png()
-        self.card().get_by_role("button", name="finish").click()
+        self.card().get_by_role("button", name="finish", exact=True).click()
         panel = page.get_by_role("region", name="Finish", exact=True)
         panel.get_by_label("Finish of this picture").select_option(label="a new one")
         panel.get_by_role("checkbox", name="Exposure").click()
@@ -113,10 +113,10 @@ class FinishOfPictures(SeriesCase):
         self.assertEqual(edge.get_attribute("aria-valuenow"), "52")
         self.until(lambda: self.png().mean() < 0.97 * plain.mean(), "the worker hands it out with its finish")
         # Another picture wears the same one.
-        page.get_by_role("button", name="finish").click()
+        page.get_by_role("button", name="back from its finish").click()
         self.make("80")
         other = self.png()
-        self.card().get_by_role("button", name="finish").click()
+        self.card().get_by_role("button", name="finish", exact=True).click()
         panel.get_by_label("Finish of this picture").select_option(label="Finish 1")
         self.until(lambda: self.png().mean() < 0.97 * other.mean(), "the worker hands it out with its finish")
         panel.get_by_role("button", name="remove this finish").focus()
