@@ -19,6 +19,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
+from bench_exchange import bench_exchange
 from bench_fibre import bench_fibre
 from bench_final import bench_final
 from bench_finish import bench_finish
@@ -716,6 +717,7 @@ GROUPS = {
     "trials": lambda: bench_trials(document, open_bench),
     "final": lambda: bench_final(document, open_bench, _first_frames),
     "finish": bench_finish,
+    "exchange": bench_exchange,
 }
 
 

@@ -16,8 +16,8 @@ def bench_final(document, open_bench, first_frames) -> dict:
         from django.conf import settings
 
         settings.MEDIA_ROOT = Path(bench.files) / "files"
-        bare = _bare(document)
         _quiet(bench)
+        bare = _bare(document)
         own = [_final(bench, document, lanes) for lanes in ([2], [1], [1, 1])]
         print(
             f"  bare {bare:.1f} s, two lanes {own[0]:.1f} s, one {own[1]:.1f} s, two workers {own[2]:.1f} s",

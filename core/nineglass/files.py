@@ -39,6 +39,11 @@ def path_of(name: str) -> Path:
     return folder() / name[:2] / name
 
 
+def name_of(data: bytes) -> str:
+    """The name by which some bytes are kept."""
+    return sha256(data).hexdigest()
+
+
 def keep(chunks: Iterable[bytes]) -> str:
     """Keep a file given piece by piece; returns its name."""
     folder().mkdir(parents=True, exist_ok=True)

@@ -13,19 +13,24 @@ import tempfile
 import threading
 from dataclasses import asdict, dataclass
 from pathlib import Path
+from typing import Literal
 
 import numpy as np
 
 from nineglass.describe import Fault, FileKind, Refused
 from nineglass.files import folder, path_of, refused_file
 
-READERS: dict[FileKind, str] = {
+Readable = FileKind | Literal["handed"]
+"""Files that are kept, and such as materials are taken from."""
+
+READERS: dict[Readable, str] = {
     "mesh": "nineglass.forms.imported",
     "picture": "nineglass.picture.lighting",
     "texture": "nineglass.network.pictures",
     "photometry": "nineglass.lamps.photometric",
     "grid": "nineglass.network.grids",
     "strands": "nineglass.forms.imported_strands",
+    "handed": "nineglass.exchange.taking",
 }
 
 MOST_MEMORY = 3_000_000_000
@@ -45,7 +50,7 @@ class ReadFile:
     arrays: dict[str, np.ndarray]
 
 
-def facts_of(name: str, kind: FileKind) -> dict:
+def facts_of(name: str, kind: Readable) -> dict:
     """Read a kept file, and what a person should know of it. Raises Refused."""
     path = path_of(name)
     if not _turns.acquire(timeout=WAITS_S):
@@ -56,7 +61,7 @@ def facts_of(name: str, kind: FileKind) -> dict:
         _turns.release()
 
 
-def arrays_of(name: str, kind: FileKind) -> dict[str, np.ndarray]:
+def arrays_of(name: str, kind: Readable) -> dict[str, np.ndarray]:
     """The arrays of a kept file. Raises Refused."""
     path_of(name)
     form = _form_of(name, kind)
@@ -66,23 +71,23 @@ def arrays_of(name: str, kind: FileKind) -> dict[str, np.ndarray]:
         return dict(arrays)
 
 
-def _form_of(name: str, kind: FileKind) -> Path:
+def _form_of(name: str, kind: Readable) -> Path:
     return folder() / name[:2] / f"{name}.{kind}.npz"
 
 
-def _command(kind: FileKind, path: Path, form: Path) -> list[str]:
+def _command(kind: Readable, path: Path, form: Path) -> list[str]:
     return [sys.executable, "-m", "nineglass.put_in", kind, str(path), str(form)]
 
 
-def _environment() -> dict[str, str]:
+def environment() -> dict[str, str]:
     alone = dict.fromkeys(("OPENBLAS_NUM_THREADS", "OMP_NUM_THREADS", "MKL_NUM_THREADS"), "1")
     return {**os.environ, **alone, "PYTHONPATH": str(Path(__file__).resolve().parents[1])}
 
 
-def _in_child(kind: FileKind, path: Path, form: Path) -> dict:
-    command, environment = _command(kind, path, form), _environment()
+def _in_child(kind: Readable, path: Path, form: Path) -> dict:
+    command = _command(kind, path, form)
     try:
-        done = subprocess.run(command, env=environment, capture_output=True, timeout=MOST_SECONDS, check=False)
+        done = subprocess.run(command, env=environment(), capture_output=True, timeout=MOST_SECONDS, check=False)
     except subprocess.TimeoutExpired:
         raise refused_file(f"reading it takes longer than {MOST_SECONDS} s", "a simpler file") from None
     if done.returncode:
@@ -101,7 +106,7 @@ def _limit() -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 
-def main(kind: FileKind, path: str, form: str) -> None:
+def main(kind: Readable, path: str, form: str) -> None:
     """In the child: read a file, keep its arrays, and say its facts or faults on the standard output."""
     _limit()
     try:

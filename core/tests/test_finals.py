@@ -89,6 +89,13 @@ class Lights(SimpleTestCase):
         parts = [rendered(one.material, one.stage) for one in lights]
         np.testing.assert_allclose(sum(parts), together, rtol=1e-3, atol=1e-5)
 
+    def test_two_lamps_and_a_lighting_picture_add_up(self):
+        material, on = read(Material, demo("tea-caddy")), read(Stage, demo("tea-shelf"))
+        together = rendered(material, on, 24, 256).mean()
+        alone = [rendered(one.material, one.stage, 24, 256).mean() for one in lights_of(material, on)]
+        self.assertEqual(len(alone), 3)
+        self.assertAlmostEqual(sum(alone), together, delta=0.012 * together)
+
     def test_a_flame_is_a_light_and_its_matter_stays(self):
         material, on = read(Material, demo("tallow")), read(Stage, demo("candle-sill"))
         lights = lights_of(material, on)

@@ -143,7 +143,7 @@ class ReadInAChild(Kept):
         path = os.pathsep.join([str(self.folder), *sys.path])
         for patched in (
             patch.dict(put_in.READERS, {"mesh": "hostile_reader"}),
-            patch.object(put_in, "_environment", lambda: {**os.environ, "PYTHONPATH": path}),
+            patch.object(put_in, "environment", lambda: {**os.environ, "PYTHONPATH": path}),
             patch.object(put_in, "_command", self.command),
         ):
             patched.start()

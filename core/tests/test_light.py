@@ -104,6 +104,26 @@ class LightingPicture(SimpleTestCase):
         self.assertAlmostEqual(luminance(middle(ours, 0.9)) / luminance(middle(plain, 0.9)), 1.0, delta=0.03)
         self.assertLess(ours.noise(), 0.5 * plain.noise())
 
+    def test_a_lamp_hides_what_is_behind_it_whichever_way_light_is_found(self):
+        # A large dark plate above: light asked for and light met by chance must agree on what it hides. Common practice: two samplers of one
+        # integral have one mean (Veach 1997, 9.2).
+        from nineglass.trace.film import Film
+        from nineglass.trace.scene import build_set
+
+        from tests.scenes import TRACER
+
+        plate = {"width": 60, "height": 60, "power": 0.0, "elevation": 70, "distance": 40}
+        about = {"floor": {"color": [0.5, 0.5, 0.5]}, "surround": {"light": PICTURE}, "camera": {"elevation": 60}}
+        means = {}
+        for hides in (False, True):
+            scene = stage("ball", {"diameter": 0.02}, lamps=[plate] if hides else [], **about)
+            for uniform in (False, True):
+                film = Film(24, 24)
+                TRACER.render(build_set(material(), scene, uniform=uniform), film, 0, 128)
+                means[hides, uniform] = luminance(middle(film, 0.9))
+        self.assertAlmostEqual(means[True, False] / means[True, True], 1.0, delta=0.03)
+        self.assertLess(means[True, False], 0.8 * means[False, False])
+
     def test_turning_and_strength(self):
         from nineglass.catalogue import SURROUNDS
 

@@ -7,6 +7,7 @@ from accounts.api import router as accounts
 from django.core.exceptions import SuspiciousOperation
 from django.http import HttpRequest
 from django.http.multipartparser import MultiPartParserError
+from handovers.api import router as handovers
 from library.api import router as library
 from live.consumers import ProofKept, TrialKept
 from live.messages import MESSAGES
@@ -46,6 +47,7 @@ api.add_router("materials", materials)
 api.add_router("stages", stages)
 api.add_router("trials", trials)
 api.add_router("pictures", pictures)
+api.add_router("handovers", handovers)
 api.add_router("", library)
 
 

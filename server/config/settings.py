@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "live",
     "procrastinate.contrib.django",
     "pictures",
+    "handovers",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

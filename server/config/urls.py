@@ -1,6 +1,7 @@
 from accounts.views import SignIn, bench, enter
 from django.contrib.auth.views import LogoutView
 from django.urls import path
+from handovers.views import handed_file, measured_picture
 from library.views import file_picture
 from materials.views import material_picture, proof_picture
 from pictures.views import (
@@ -42,5 +43,7 @@ urlpatterns = [
     path("pictures/<uuid:final_id>/frames/<int:number>.jpg", frame_preview),
     path("pictures/<uuid:final_id>/frames-<str:ending>.zip", frame_files),
     path("pictures/<uuid:final_id>/<str:name>", final_file),
+    path("handovers/<uuid:handed_id>/file", handed_file),
+    path("handovers/<uuid:handed_id>/<int:number>.png", measured_picture),
     path("api/", api.urls),
 ]

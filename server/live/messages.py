@@ -30,6 +30,8 @@ class Show(BaseModel):
     """How many pixels of the screen the picture may take, across and down."""
     part: tuple[Share, Share, Share, Share] | None = None
     """The part of the picture that alone is made: left, top, right, bottom, 0 to 1."""
+    apart: bool = False
+    """Whether lights are kept apart, so that they can be turned without making the picture again."""
 
 
 class Shown(BaseModel):
@@ -123,6 +125,10 @@ class Frame(BaseModel):
     settled: bool
     smoothed: bool
     """Whether it was freed of noise for looking at."""
+    lights: int = 0
+    """That are kept apart."""
+    tinted: bool = False
+    """Whether one of them was given another colour after it was made, as nearly as three channels can tell."""
     strands: tuple[int, int] | None = None
     """How many strands stand in it, of how many, where there are fewer than there will be in a moment."""
     mime: str

@@ -15,10 +15,12 @@ from config.settings import LOGGING
 from nineglass import warm
 from nineglass.catalogue import CAMERAS
 from nineglass.describe import Fault, Refused
+from nineglass.documents.lights import unlit
 from nineglass.documents.model import Material, Network, Settings, Stage, read
 from nineglass.documents.put_in_files import faults_of_files, files_in
 from nineglass.documents.shown import ASPECTS
 from nineglass.documents.trials import read_trial
+from nineglass.finals.apart import Apart
 from nineglass.gauges import Reading
 from nineglass.gauges.bench import read_bench
 from nineglass.picture.display import encoded
@@ -71,6 +73,9 @@ QUIET_S = 0.35
 
 BEAT_S = 1.0
 
+DOCUMENTS = {"material": Material, "stage": Stage, "settings": Settings}
+"""Of a change."""
+
 ANSWERED = ("pick", "follow", "focus", "whose", "hold")
 ROWS = ("bracket", "trial")
 FOLLOWING = ("pick", "follow", "focus", "whose")
@@ -121,7 +126,12 @@ class Bench:
     change: dict | None = None
     sequence: int = 0
     given: dict = field(default_factory=dict)
-    """The documents as they were sent last, so that what has not changed is not read again."""
+    """The documents as they were sent last, and as they were read."""
+    read_last: tuple = (None, None)
+    """The change that was read last, and what `_read` made of it."""
+    reading: threading.Lock = field(default_factory=threading.Lock)
+    spoilt: bool = False
+    """Whether work on the picture was broken off, so that it has to begin anew."""
     material: Material | None = None
     stage: Stage | None = None
     settings: Settings = field(default_factory=Settings)
@@ -131,6 +141,9 @@ class Bench:
     room: tuple | None = None
     part: tuple | None = None
     """The part of the picture that alone is made."""
+    keeps_apart: bool = False
+    apart: Apart | None = None
+    """Its lights, where they are kept apart and are not too many."""
     left: list[Job] = field(default_factory=list)
     """What is still to be done of the pass under way, when it made way for another bench."""
     rounds: int = 0
@@ -186,46 +199,84 @@ class Bench:
         coarse = self.coarse
         return self.the_set is not None and not self.lacks and coarse is not None and not coarse.counts.any()
 
-    def _read(self, model: type, name: str, given: dict):
-        """A checked document; the same one when it has not changed."""
-        if self.given.get(name) != given or getattr(self, name) is None:
-            document = read(model, given)
-            self.given[name] = given
-            return document
-        return getattr(self, name)
+    def is_overtaken(self) -> bool:
+        """Whether a change waits that samples do not go on under: work on the picture then breaks off where it is, and what was made is spoilt."""
+        change = self.change
+        if change is not None and not self.spoilt:
+            with self.reading:
+                read = self._read(change)
+                self.spoilt = isinstance(read, Exception) or (
+                    isinstance(read, tuple) and not self._goes_on(*read, change)
+                )
+        return self.spoilt
+
+    def _read(self, change: dict) -> tuple[Material, Stage, Settings] | list[Fault] | Exception:
+        """The checked documents of a change, or what is wrong with them; read once."""
+        if self.read_last[0] is not change:
+            try:
+                documents = self._documents(change)
+            except Refused as refused:
+                documents = refused.faults
+            except Exception as error:
+                documents = error
+            self.read_last = (change, documents)
+        return self.read_last[1]
+
+    def _documents(self, change: dict) -> tuple[Material, Stage, Settings]:
+        """Those that have not changed are not read again."""
+        for name, model in DOCUMENTS.items():
+            if self.given.get(name, (None,))[0] != change[name]:
+                self.given[name] = (change[name], read(model, change[name]))
+        material, stage, settings = (self.given[name][1] for name in DOCUMENTS)
+        if faults := [fault for one in (material, stage) for fault in faults_of_files(files_in(one))]:
+            raise Refused(faults)
+        return material, stage, settings
+
+    def _goes_on(self, material: Material, stage: Stage, settings: Settings, change: dict) -> bool:
+        """Whether the samples that were made are those of changed documents as well."""
+        wishes = (settings, change.get("room"), change.get("part"), change.get("apart", False))
+        if self.stage is None or wishes != (self.settings, self.room, self.part, self.keeps_apart):
+            return False
+        shown, now = (self.material, self.stage), (material, stage)
+        if self.apart:
+            if not self.samples or self.apart.turned(*now) is None:
+                return False
+            shown, now = unlit(*shown), unlit(*now)
+        return _seen_alike(now[1], shown[1]) and _looks(now[0]) == _looks(shown[0])
 
     def take(self) -> None:
-        """Take up the newest change; a change of exposure alone keeps the picture."""
+        """Take up the newest change; one that the samples go on under keeps the picture."""
         change, self.change = self.change, None
         self.row = None
         self.sequence = change["sequence"]
+        documents = self._read(change)
+        if isinstance(documents, Exception):
+            raise documents
+        if isinstance(documents, list):
+            self._refuse(documents)
+            return
+        material, stage, settings = documents
         try:
-            material = self._read(Material, "material", change["material"])
-            stage = self._read(Stage, "stage", change["stage"])
-            settings = self._read(Settings, "settings", change["settings"])
-            faults = [fault for one in (material, stage) for fault in faults_of_files(files_in(one))]
-            if faults:
-                raise Refused(faults)
             the_set = build_set(
                 material, stage, ASPECTS[stage.shape], waits=False, before=self.the_set or self.set_like(stage)
             )
         except Refused as refused:
-            self.given.clear()
-            self.send(messages.FaultsFound(faults=[vars(fault) for fault in refused.faults]))
+            self._refuse(refused.faults)
             return
         share_before = self.the_set.strands_share if self.the_set else None
         inside_before, self.inside = self.inside, change["inside"]
-        same_light = self.stage and _seen_alike(stage, self.stage)
-        room, part = change.get("room"), change.get("part")
-        same = same_light and _looks(material) == _looks(self.material) and settings == self.settings
-        same = same and (room, part, the_set.strands_share) == (self.room, self.part, share_before)
-        self.room, self.part = room, part
+        same = not self.spoilt and self._goes_on(material, stage, settings, change)
+        same = same and the_set.strands_share == share_before
+        self.room, self.part, self.keeps_apart = change.get("room"), change.get("part"), change.get("apart", False)
         self.material, self.stage, self.settings, self.the_set = material, stage, settings, the_set
         self.lacks = warm.missing_for(the_set)
         self.has_grown = False
         if the_set.strands_share < 1:
             self.grow_later(self.session, self.sequence, the_set)
         if same and self.film and not self.lacks:
+            if self.apart:
+                self.apart.turn(material, stage)
+                self.apart.put_together(self.film)
             film = self.film if self.samples else self.coarse
             self.show(film, lossless=self.settled)
             if self.inside != inside_before:
@@ -233,13 +284,23 @@ class Bench:
             return
         self._begin_anew()
 
+    def _refuse(self, faults: list[Fault]) -> None:
+        """Say what is wrong with a change; the picture stays that of what was there before."""
+        self.given.clear()
+        self.send(messages.FaultsFound(faults=[vars(fault) for fault in faults]))
+        if self.spoilt and self.the_set:
+            self._begin_anew()
+
     def _begin_anew(self) -> None:
         """Begin the picture again, the coarse one first."""
+        self.spoilt = False
         width, height = self._size()
         coarser = min(COARSE_SHARE, COARSE_SIDE / max(width, height))
         small = (max(round(width * coarser), 1), max(round(height * coarser), 1))
         self.film, self.coarse = Film(width, height), Film(*small)
         self.samples, self.rounds, self.left, self.settled, self.began = 0, 0, [], False, time.monotonic()
+        about = (self.material, self.stage, self.the_set, ASPECTS[self.stage.shape], self._framed, (width, height))
+        self.apart = Apart.of(*about) if self.keeps_apart else None
 
     @property
     def whole_size(self) -> tuple[int, int]:
@@ -263,14 +324,17 @@ class Bench:
     @property
     def seen(self) -> Set:
         """The set as what is made sees it."""
-        return self.the_set.through(self.the_set.lens.framed(*self.part)) if self.part else self.the_set
+        return self._framed(self.the_set)
+
+    def _framed(self, the_set: Set) -> Set:
+        return the_set.through(the_set.lens.framed(*self.part)) if self.part else the_set
 
     def set_aside(self, error: Exception) -> None:
         """Say what went wrong while its document was shown, and show nothing until it changes."""
         self.send(messages.FaultsFound(faults=[_fault_of(error, "the picture could not be made")]))
         self._disappoint("the picture could not be made")
         self.given.clear()
-        self.the_set = self.film = self.coarse = self.row = self.tried = None
+        self.the_set = self.film = self.coarse = self.apart = self.row = self.tried = None
         self.asked = self.row_asked = self.change = None
         self.has_grown = False
 
@@ -394,9 +458,14 @@ class Bench:
             self.read_gauges(self.coarse)
             return
         jobs = self.left or next_jobs(self.film, self.rounds, self.exposure)
-        self.left = tracer.render(self.seen, self.film, jobs=jobs, makes_way=makes_way, **how)
+        if self.apart:
+            self.left = self.apart.render(tracer, jobs, makes_way=makes_way, **how)
+        else:
+            self.left = tracer.render(self.seen, self.film, jobs=jobs, makes_way=makes_way, **how)
         if self.left:
             return
+        if self.apart:
+            self.apart.put_together(self.film)
         self.rounds += 1
         before, self.samples = self.samples, int(self.film.counts.mean() + 0.5)
         self.settled = self.samples >= self.settings.most_samples
@@ -422,6 +491,8 @@ class Bench:
         about = {"samples": self.samples, "cut": film.cut_share(), "coarse": coarse, "part": self.part}
         about |= {"width": film.width, "height": film.height}
         about |= {"seconds": time.monotonic() - self.began, "settled": self.settled}
+        about |= {"lights": len(self.apart.lights) if self.apart else 0}
+        about |= {"tinted": self.apart is not None and self.apart.is_tinted}
         about |= {"strands": self.the_set.strands if self.the_set.strands_share < 1 else None}
         self.shown_at = time.monotonic()
         still = Still(Shot.of(film, self.exposure), about, self.stage.view, self.stops, lossless)
@@ -673,10 +744,13 @@ class Renderer:
 
     def _is_stale(self, bench: Bench) -> bool:
         self.stepped = time.monotonic()
-        return bench.change is not None or bench.session not in self.benches
+        return bench.session not in self.benches or bench.is_overtaken()
 
     def _makes_way(self, bench: Bench) -> bool:
-        """Whether another bench is to have its turn: it shows nothing yet, or waits and this one has worked for a while."""
+        """Whether another bench is to have its turn: it shows nothing yet, or waits and this one has worked for a while. Or there is a change
+        that samples go on under."""
+        if bench.change is not None:
+            return True
         others = [other for other in list(self.benches.values()) if other is not bench]
         if time.monotonic() - self.turn_began > TURN_S:
             return any(other.waiting() for other in others)

@@ -23,8 +23,8 @@ ALIVE_EVERY_S, STALLED_S = 3.0, 10.0
 LAST = -1000
 """The priority of a chunk until it has its place."""
 
-LANES_OF_WORKER = 2
-"""Chunks that a worker is taken to make at a time, in planning."""
+AHEAD_OF_WORKER = 4
+"""Chunks that are planned for each worker: twice as many as it makes at a time, so that none waits for the next to be planned."""
 
 _own = threading.local()
 
@@ -114,7 +114,7 @@ def put_in_order(owner) -> None:
 def _plan(picture_id) -> None:
     alive = timezone.now() - timedelta(seconds=STALLED_S)
     workers = ProcrastinateWorker.objects.filter(last_heartbeat__gte=alive).count()
-    for chunk_id in plan(picture_id, LANES_OF_WORKER * max(workers, 1)):
+    for chunk_id in plan(picture_id, AHEAD_OF_WORKER * max(workers, 1)):
         _defer(chunk_id)
     owner = FinalPicture.objects.filter(id=picture_id).values_list("owner", flat=True).first()
     put_in_order(owner)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from nineglass.catalogue import BANDS, LAMPS, SURROUNDS
-from nineglass.documents.model import Material, Part, Seen, Stage, Wire
+from nineglass.documents.model import Lamp, Material, Part, Seen, Stage, Wire
 
 DARK = Part(kind="plain", dials={"color": [0.0, 0.0, 0.0], "strength": 0.0})
 SURROUND, GLOW = "stage:surround", "stage:glow"
@@ -64,11 +64,87 @@ def relit(material: Material, stage: Stage, gains: dict[str, Gain]) -> tuple[Mat
     lamps = [_brighter(lamp, LAMPS, gains.get(lamp.id)) for lamp in stage.lamps]
     around = gains.get(SURROUND)
     grey = around and (sum(around) / 3,) * 3
-    names = [name for name in ("light", "second", "reflections", "camera") if getattr(stage.surround, name)]
-    parts = {name: _brighter(getattr(stage.surround, name), SURROUNDS, grey) for name in names}
+    parts = {name: _brighter(part, SURROUNDS, grey) for name, part in _surrounds(stage).items()}
     changed = stage.model_copy(update={"lamps": lamps, "surround": stage.surround.model_copy(update=parts)})
     glow = gains.get(GLOW)
     return _glowing(material, glow), _with_worn(changed, lambda one: _glowing(one, glow))
+
+
+def gains_between(made: tuple[Material, Stage], now: tuple[Material, Stage]) -> dict[str, Gain] | None:
+    """By how much each light of some documents is stronger in others; None where that does not say all in which they differ as far as it is
+    looked at here: a light that was off is on, or the parts of a surround, or all that glows, were not changed alike."""
+    stage, stage_now = made[1], now[1]
+    if [lamp.id for lamp in stage.lamps] != [lamp.id for lamp in stage_now.lamps]:
+        return None
+    gains = {lamp.id: _gain_of_lamp(lamp, after) for lamp, after in zip(stage.lamps, stage_now.lamps, strict=True)}
+    gains[SURROUND] = _common(_surrounds(stage), _surrounds(stage_now), SURROUNDS)
+    gains[GLOW] = _common(*(_glowing_parts(*one) for one in (made, now)), BANDS)
+    return None if None in gains.values() else gains
+
+
+def unlit(material: Material, stage: Stage) -> tuple[Material, Stage]:
+    """The documents without what `gains_between` tells: alike where nothing else differs."""
+    lamps = [_plain(lamp, LAMPS).model_copy(update={"on": True}) for lamp in stage.lamps]
+    parts = {name: _plain(part, SURROUNDS) for name, part in _surrounds(stage).items()}
+    plain = stage.model_copy(update={"lamps": lamps, "surround": stage.surround.model_copy(update=parts)})
+    return _plain_glow(material), _with_worn(plain, _plain_glow)
+
+
+def _gain_of_lamp(before: Lamp, after: Lamp) -> Gain | None:
+    if not before.on:
+        return None if after.on else (1, 1, 1)
+    return _gain_of(before, after, LAMPS) if after.on else (0, 0, 0)
+
+
+def _gain_of(before: Part, after: Part, kinds) -> Gain | None:
+    lit, lit_now = (_light_of(part, kinds) for part in (before, after))
+    if any(now > 0 and not was for was, now in zip(lit, lit_now, strict=True)):
+        return None
+    return tuple(now / was if was else 1 for was, now in zip(lit, lit_now, strict=True))
+
+
+def _light_of(part: Part, kinds) -> Gain:
+    """Strength times colour, by the dials of a part."""
+    kind = kinds.kinds[part.kind]
+    own = kind.defaults() | part.dials
+    colored = next((one for one in COLORED_BY if one in kind.dials), None)
+    return tuple(own[bright_by(kind.dials)] * v for v in (own[colored] if colored else (1, 1, 1)))
+
+
+def _common(before: dict, after: dict, kinds) -> Gain | None:
+    """The gain that all parts have in common."""
+    if {name: part.kind for name, part in before.items()} != {name: part.kind for name, part in after.items()}:
+        return None
+    gains = {_gain_of(part, after[name], kinds) for name, part in before.items()}
+    return gains.pop() if len(gains) == 1 else None if gains else (1, 1, 1)
+
+
+def _surrounds(stage: Stage) -> dict[str, Part]:
+    parts = {name: getattr(stage.surround, name) for name in ("light", "second", "reflections", "camera")}
+    return {name: part for name, part in parts.items() if part}
+
+
+def _glowing_parts(material: Material, stage: Stage) -> dict[tuple[int, str], Part]:
+    """Those that glow by a dial, by the number of their material and their id."""
+    return {
+        (k, band.id): band
+        for k, one in enumerate((material, *_worn(stage)))
+        for band in one.section.bands
+        if band.on and band.id in _light_bands(one)
+    }
+
+
+def _plain(part: Part, kinds) -> Part:
+    """A part without its brightness and colour."""
+    light = {bright_by(kinds.kinds[part.kind].dials), *COLORED_BY}
+    return part.model_copy(update={"dials": {name: v for name, v in part.dials.items() if name not in light}})
+
+
+def _plain_glow(material: Material) -> Material:
+    """Without the brightness and colour of what glows; where a network drives them they are no dials."""
+    ids = _light_bands(material) - {wire.target.part for wire in material.wires}
+    bands = [_plain(band, BANDS) if band.id in ids else band for band in material.section.bands]
+    return material.model_copy(update={"section": material.section.model_copy(update={"bands": bands})})
 
 
 def bright_by(dials) -> str:

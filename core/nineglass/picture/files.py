@@ -1,6 +1,7 @@
 """Pictures as files."""
 
 import json
+import tempfile
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -19,7 +20,15 @@ def write_exr(path: Path, rgb: np.ndarray, facts: dict, alpha: np.ndarray | None
     _write(path, {"RGB": rgb} if alpha is None else {"RGBA": np.dstack([rgb, alpha])}, facts)
 
 
-def _write(path: Path, channels: dict[str, np.ndarray], facts: dict) -> None:
+def exr_bytes(rgb: np.ndarray) -> bytes:
+    """(h, w, 3) scene-linear Rec.709 as an OpenEXR file in half precision."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "picture.exr"
+        _write(path, {"RGB": rgb}, {}, np.float16)
+        return path.read_bytes()
+
+
+def _write(path: Path, channels: dict[str, np.ndarray], facts: dict, kind: type = np.float32) -> None:
     import OpenEXR
 
     header = {
@@ -29,7 +38,7 @@ def _write(path: Path, channels: dict[str, np.ndarray], facts: dict) -> None:
         "colorSpace": "lin_rec709",
         "comments": json.dumps(facts),
     }
-    OpenEXR.File(header, {k: np.ascontiguousarray(v, np.float32) for k, v in channels.items()}).write(str(path))
+    OpenEXR.File(header, {k: np.ascontiguousarray(v, kind) for k, v in channels.items()}).write(str(path))
 
 
 class LayersFile:

@@ -409,6 +409,100 @@ class Work(AtWork):
         self.assertEqual(json.loads(sent[4:]), {"noise": None, "rows": [1.0, None, {"a": [None, 2]}]})
 
 
+class LightsApart(AtWork):
+    """Lamps are turned after the picture is made."""
+
+    SETTINGS = {"picture_side": 96, "most_samples": 32}
+
+    def settle(self, stage, apart=True, material="tea-caddy"):
+        self.show(material=demo(material), stage=stage, settings=self.SETTINGS, apart=apart)
+        while not self.bench.settled:
+            self.work(1)
+        return self.bench.film.rgb()
+
+    def turned(self, stage, lamp=0, **changes):
+        turned = json.loads(json.dumps(stage))
+        dials = {**turned["lamps"][lamp]["dials"], **changes.pop("dials", {})}
+        turned["lamps"][lamp] |= {"dials": dials, **changes}
+        return turned
+
+    def frames(self):
+        return [header for header, _ in self.sent if header["type"] == "frame"]
+
+    def assertAlike(self, picture, other):
+        """By blocks: glints make a few of them noisy."""
+        high, wide = picture.shape[0] // 4, picture.shape[1] // 4
+        first, second = (one.reshape(4, high, 4, wide, 3).mean((1, 3)) for one in (picture, other))
+        self.assertLess(np.median(np.abs(first - second)) / second.mean(), 0.01)
+        self.assertAlmostEqual(first.mean() / second.mean(), 1, delta=0.04)
+
+    def test_all_lights_add_up_to_the_picture(self):
+        apart = self.settle(demo("tea-shelf"))
+        self.assertGreater(self.frames()[-1]["lights"], 1)
+        self.assertAlike(apart, self.settle(demo("tea-shelf"), apart=False))
+
+    def test_power_and_off_are_seen_at_once_and_true(self):
+        stage = demo("tea-shelf")
+        self.settle(stage)
+        power = stage["lamps"][0]["dials"]["power"]
+        for change in ({"dials": {"power": power / 4}}, {"on": False}, {"on": True}):
+            with self.subTest(change):
+                now = self.turned(stage, **change)
+                sent = len(self.sent)
+                self.show(material=demo("tea-caddy"), stage=now, settings=self.SETTINGS, apart=True)
+                self.assertTrue(self.bench.settled)
+                self.assertIn("frame", [header["type"] for header, _ in self.sent[sent:]])
+                turned = self.bench.film.rgb().copy()
+                self.setUp()
+                self.assertAlike(turned, self.settle(now, apart=False))
+                self.setUp()
+                self.settle(stage)
+
+    def test_a_colour_is_told_to_be_near_and_another_change_begins_anew(self):
+        stage = demo("tea-shelf")
+        self.settle(stage)
+        before = self.bench.film.rgb().copy()
+        now = self.turned(stage, dials={"color": [1, 0.2, 0.2]})
+        self.show(material=demo("tea-caddy"), stage=now, settings=self.SETTINGS, apart=True)
+        self.assertTrue(self.bench.settled and self.frames()[-1]["tinted"])
+        self.assertLess(self.bench.film.rgb()[..., 2].mean(), before[..., 2].mean())
+        np.testing.assert_allclose(self.bench.film.rgb()[..., 0], before[..., 0], rtol=1e-6)
+        moved = self.turned(stage, dials={"kelvin": 2000})
+        self.show(material=demo("tea-caddy"), stage=moved, settings=self.SETTINGS, apart=True)
+        self.assertEqual((self.bench.samples, self.bench.settled), (0, False))
+
+    def test_what_glows_is_turned_as_well(self):
+        stage = demo("tea-shelf")
+        ember = demo("ember")
+        (glow,) = [band for band in ember["section"]["bands"] if "emission_luminance" in band["dials"]]
+        self.show(material=ember, stage=stage, settings=self.SETTINGS, apart=True)
+        while not self.bench.settled:
+            self.work(1)
+        before = self.bench.film.rgb().copy()
+        brighter = json.loads(json.dumps(ember))
+        band = next(one for one in brighter["section"]["bands"] if one["id"] == glow["id"])
+        band["dials"]["emission_luminance"] = glow["dials"]["emission_luminance"] * 3
+        self.show(material=brighter, stage=stage, settings=self.SETTINGS, apart=True)
+        self.assertTrue(self.bench.settled)
+        self.assertGreater(self.bench.film.rgb().mean(), before.mean())
+
+    def test_a_change_that_samples_go_on_under_does_not_break_a_pass_off(self):
+        stage = demo("tea-shelf")
+        self.show(stage=stage)
+        self.work(2)
+        brighter = json.loads(json.dumps(stage))
+        brighter["camera"]["dials"]["exposure"] = 2
+        wishes = {"material": demo("net-float"), "settings": {"picture_side": 96, "most_samples": 3}, "inside": ""}
+        self.bench.change = {"sequence": 9, "stage": brighter, **wishes}
+        self.assertFalse(self.bench.is_overtaken())
+        self.bench.change = {"sequence": 10, "stage": self.turned(stage, dials={"power": 1}), **wishes}
+        self.assertTrue(self.bench.is_overtaken())
+        # What was broken off is not gone on with, whatever comes next.
+        self.bench.change = {"sequence": 11, "stage": brighter, **wishes}
+        self.bench.take()
+        self.assertEqual((self.bench.samples, self.bench.spoilt), (0, False))
+
+
 def slip(name, kind, **dials):
     return {"id": name, "kind": kind, "dials": dials}
 
@@ -637,6 +731,7 @@ class Turns(SimpleTestCase):
 
     def test_a_newcomer_has_a_pass_make_way(self):
         first, second = self.open("a", "b")
+        first.change = None
         self.renderer.turn_began = time.monotonic()
         self.assertTrue(self.renderer._makes_way(first))
         second.change = None
@@ -644,7 +739,7 @@ class Turns(SimpleTestCase):
 
     def test_a_bench_that_has_worked_for_a_while_makes_way_for_one_that_waits(self):
         first, second = self.open("a", "b")
-        second.change = None
+        first.change = second.change = None
         with mock.patch.object(Bench, "waiting", lambda bench: True):
             for seconds, makes_way in ((0, False), (2 * TURN_S, True)):
                 self.renderer.turn_began = time.monotonic() - seconds

@@ -693,6 +693,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/handovers/formats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Formats */
+        get: operations["handovers_api_all_formats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Handed Over */
+        get: operations["handovers_api_handed_over"];
+        put?: never;
+        /** Hand Over */
+        post: operations["handovers_api_hand_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handovers/{handed_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["handovers_api_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handovers/in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take In */
+        post: operations["handovers_api_take_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handovers/in/{material_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Taken In */
+        get: operations["handovers_api_taken_in"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/substances": {
         parameters: {
             query?: never;
@@ -2703,6 +2789,143 @@ export interface components {
             stage: components["schemas"]["Stage"];
         };
         /**
+         * FormatOut
+         * @description A format that a material can go out in.
+         */
+        FormatOut: {
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** Ending */
+            ending: string;
+            /** Help */
+            help: string;
+        };
+        /**
+         * HandedOut
+         * @description A material as it was handed over, with its report and what was measured of it so far.
+         */
+        HandedOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Material Id */
+            material_id: string | null;
+            /** Format */
+            format: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            report: components["schemas"]["Report"];
+            read_report: components["schemas"]["Report"] | null;
+            /** File */
+            file: string;
+            /** File Name */
+            file_name: string;
+            /** Bytes */
+            bytes: number;
+            /** State */
+            state: string;
+            /** Says */
+            says: string;
+            /** Measured */
+            measured: components["schemas"]["MeasuredOut"][];
+            /** Of Stages */
+            of_stages: number;
+        };
+        /**
+         * Line
+         * @description One thing, what became of it, and the figure that tells how near it comes.
+         */
+        Line: {
+            /**
+             * Went
+             * @enum {string}
+             */
+            went: "exactly" | "nearly" | "not" | "to set";
+            /** What */
+            what: string;
+            /** Says */
+            says: string;
+            /**
+             * Figure
+             * @default
+             */
+            figure: string;
+        };
+        /**
+         * MeasuredOut
+         * @description How far apart the original and what was read back look on one stage: CIEDE2000.
+         */
+        MeasuredOut: {
+            /** Stage */
+            stage: string;
+            /** Delta E */
+            delta_e: number;
+            /** Worst */
+            worst: number;
+            /** Noise */
+            noise: number;
+            /** Picture */
+            picture: string;
+        };
+        /**
+         * Report
+         * @description Of one material or stage, and one format.
+         */
+        Report: {
+            /** Format */
+            format: string;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["Line"][];
+        };
+        /** HandOverIn */
+        HandOverIn: {
+            /**
+             * Material Id
+             * Format: uuid
+             */
+            material_id: string;
+            /** Format */
+            format: string;
+            /**
+             * Side
+             * @default 1024
+             */
+            side: number;
+            material: components["schemas"]["Material"];
+            stage: components["schemas"]["Stage"];
+        };
+        /**
+         * TakenInOut
+         * @description What became of a material that was read of a file.
+         */
+        TakenInOut: {
+            /** File Name */
+            file_name: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            report: components["schemas"]["Report"];
+        };
+        /** TakenOut */
+        TakenOut: {
+            material: components["schemas"]["MaterialOut"];
+            taken_in: components["schemas"]["TakenInOut"];
+        };
+        /**
          * Substance
          * @description Index n and extinction k over wavelength, with the source of the data.
          */
@@ -3147,6 +3370,16 @@ export interface components {
             /** Smoothed */
             smoothed: boolean;
             /**
+             * Lights
+             * @default 0
+             */
+            lights: number;
+            /**
+             * Tinted
+             * @default false
+             */
+            tinted: boolean;
+            /**
              * Strands
              * @default null
              */
@@ -3577,6 +3810,11 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Apart
+             * @default false
+             */
+            apart: boolean;
         };
         /**
          * Shown
@@ -5047,6 +5285,167 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    handovers_api_all_formats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormatOut"][];
+                };
+            };
+        };
+    };
+    handovers_api_handed_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOut"][];
+                };
+            };
+        };
+    };
+    handovers_api_hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOverIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    handovers_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                handed_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    handovers_api_take_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    handovers_api_taken_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenInOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -208,6 +208,7 @@ export function Bench({
   };
   const turnSmoothing = () => live.current?.turnSmoothing();
   const turnStops = () => live.current?.turnStops();
+  const turnApart = () => live.current?.turnApart();
   const makePart = useCallback((part?: Part) => live.current?.makePart(part), []);
   const takeRoom = useCallback((width: number, height: number) => {
     room.current = [width, height];
@@ -248,6 +249,7 @@ export function Bench({
     ["Smoothed or as rendered", "Take noise out of the picture while it settles, or show its grain", turnSmoothing],
     ["Plain or film-like", "V: the view that the picture is shown in", () => turnDisplay(catalogue.views)],
     ["Stops from mid grey", "T: how bright each part is", turnStops],
+    ["Lights apart", "Y: turn them without making the picture again", turnApart],
     ["The picture fills the place", "W; again: back", () => fill((old) => !old)],
     ["The whole picture", "R: no longer a part of it alone", () => makePart()],
     ["New material", "begin from a family, or from clear glass", () => setStarting(true)],
@@ -288,6 +290,7 @@ export function Bench({
   useHotkeys("g", turnSmoothing, ON_DIALS);
   useHotkeys("v", () => turnDisplay(catalogue.views), ON_DIALS);
   useHotkeys("t", turnStops, ON_DIALS);
+  useHotkeys("y", turnApart, ON_DIALS);
   useHotkeys("w", () => fill((old) => !old), ON_DIALS);
   useHotkeys("h", hold, ON_DIALS);
   useHotkeys("b", bracketDial, ON_DIALS);
@@ -359,6 +362,7 @@ export function Bench({
             fills={fills}
             onFill={() => fill((old) => !old)}
             onStops={turnStops}
+            onApart={turnApart}
             onWhole={() => makePart()}
           />
           <Readout />

@@ -13,6 +13,7 @@ const SHORTCUTS: [string, string][] = [
   ["G", "grain: show the picture as rendered, or smoothed while it settles"],
   ["V", "view: plain or film-like"],
   ["T", "stops: how far each part lies from mid grey"],
+  ["Y", "lights apart: turn lamps without making the picture again; again: all light together"],
   ["W", "the picture fills the place; again: back"],
   ["R", "held, drag on the picture: make that part alone; pressed: the whole again"],
   [", .", "step through the proofs"],

@@ -55,6 +55,8 @@ interface Live {
   smoothed: boolean;
   /** Whether stops from mid grey are shown in place of the picture. */
   stops: boolean;
+  /** Whether lights are kept apart, to be turned without making the picture again. */
+  apart: boolean;
   /** The part of the picture that alone is made. */
   part?: Part;
   /** Why the connection was closed for good. */
@@ -67,6 +69,7 @@ export const useLive = create<Live>()(() => ({
   sent: 0,
   smoothed: true,
   stops: false,
+  apart: false,
 }));
 
 interface Documents {
@@ -131,7 +134,7 @@ export class LivePicture {
 
   close(): void {
     this.closed = true;
-    useLive.setState({ part: undefined });
+    useLive.setState({ part: undefined, apart: false });
     this.stop();
     clearTimeout(this.timer);
     this.socket?.close();
@@ -180,6 +183,12 @@ export class LivePicture {
   private sayLook(): void {
     const { smoothed, stops } = useLive.getState();
     this.say({ type: "look", smoothed, stops });
+  }
+
+  /** Keep the lights apart, so that they can be turned without making the picture again; or no longer. */
+  turnApart(): void {
+    useLive.setState(({ apart }) => ({ apart: !apart }));
+    this.changed();
   }
 
   /** Make a part of the picture alone, or the whole again. */
@@ -296,7 +305,8 @@ export class LivePicture {
     this.sent += 1;
     this.sentAt = performance.now();
     useLive.setState({ sent: this.sent });
-    const seen = { inside: inside.join("/"), room: this.room ?? null, part: useLive.getState().part ?? null };
+    const { part, apart } = useLive.getState();
+    const seen = { inside: inside.join("/"), room: this.room ?? null, part: part ?? null, apart };
     this.say({ type: "show", sequence: this.sent, material, stage, settings: this.settings, ...seen });
     for (const message of this.later.splice(0)) this.say(message);
   }

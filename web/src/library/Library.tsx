@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { KeptModule } from "../api/client";
+import { HandOvers } from "../handovers/HandOvers";
 import { Tabs } from "../ui/Tabs";
 import { Materials } from "./Materials";
 import { Modules } from "./Modules";
@@ -8,7 +9,15 @@ import { Scatterers } from "./Scatterers";
 import { Stages } from "./Stages";
 import { Substances } from "./Substances";
 
-const SHELVES = ["materials", "stages", "substances", "matter that scatters", "modules", "presets"] as const;
+const SHELVES = [
+  "materials",
+  "stages",
+  "substances",
+  "matter that scatters",
+  "modules",
+  "presets",
+  "hand over",
+] as const;
 
 interface LibraryProps {
   onPlace: (kept: KeptModule) => void;
@@ -35,6 +44,7 @@ export function Library({ onPlace, onOpen, onBench, onStage }: LibraryProps) {
         {shelf === "substances" && <Substances />}
         {shelf === "matter that scatters" && <Scatterers />}
         {shelf === "modules" && <Modules onPlace={onPlace} />}
+        {shelf === "hand over" && <HandOvers onOpen={onOpen} />}
         {shelf === "presets" && <Presets onBench={onBench} />}
       </div>
     </div>

@@ -51,6 +51,17 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
           cut <b className="text-white">{say(Number((frame.cut * 100).toPrecision(2)))} %</b>
         </span>
       )}
+      {!!frame?.lights && !frame.coarse && (
+        <span
+          title={
+            frame.tinted
+              ? "A light was given another colour after it was made, as nearly as three channels can tell; any other change makes the picture anew"
+              : "Lights that can be turned without making the picture again"
+          }
+        >
+          <b className="text-white">{frame.lights}</b> lights{frame.tinted ? ", nearly" : ""}
+        </span>
+      )}
       {preparing && !preparing.waits && (
         <span title="Kernels that other stages need are compiled behind; this picture has all of its own" role="status">
           {preparing.done} of {preparing.of} kernels ready

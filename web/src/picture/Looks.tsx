@@ -10,6 +10,7 @@ export interface LooksProps {
   fills: boolean;
   onFill: () => void;
   onStops: () => void;
+  onApart: () => void;
   onWhole: () => void;
 }
 
@@ -30,11 +31,12 @@ export function turnDisplay(views: { name: string }[]): void {
   });
 }
 
-export function Looks({ settings, onSettings, fills, onFill, onStops, onWhole }: LooksProps) {
+export function Looks({ settings, onSettings, fills, onFill, onStops, onApart, onWhole }: LooksProps) {
   const { views, shapes } = useCatalogue();
   const view = useDocuments((s) => s.stage.view);
   const shape = useDocuments((s) => s.stage.shape);
   const stops = useLive((s) => s.stops);
+  const apart = useLive((s) => s.apart);
   const part = useLive((s) => s.part);
   return (
     <div
@@ -62,6 +64,15 @@ export function Looks({ settings, onSettings, fills, onFill, onStops, onWhole }:
         onClick={onStops}
       >
         stops
+      </button>
+      <button
+        type="button"
+        title="Each lamp, the surround and what glows are made by themselves: their power, colour and on or off then turn at once, without making the picture again. It settles more slowly (Y)"
+        aria-pressed={apart}
+        className={apart ? on : off}
+        onClick={onApart}
+      >
+        lights apart
       </button>
       <select
         aria-label="Shape of the picture"

@@ -7,7 +7,7 @@ from nineglass.spectra.curves import curve_at
 from nineglass.trace.geometry.standing import BY_REFLECTIONS
 from nineglass.trace.light.beams import beam_share
 from nineglass.trace.light.glowing import draw_on_glowing, glow_density, glow_worth
-from nineglass.trace.light.lamps import lamp_worth, outline_pdf, point_on
+from nineglass.trace.light.lamps import lamp_worth, meet_lamp, outline_pdf, point_on
 from nineglass.trace.light.surround import direction_pdf, draw_direction, picture_color, surround_share
 from nineglass.trace.paths import ASKED, SCATTERED, SHADOWS
 from nineglass.trace.random import pair, single
@@ -212,6 +212,17 @@ def escaped_share(scene, paths, i):
 
 
 @step
+def _is_hidden(lamps, lamp, origin, way, distance):
+    """Whether another lamp stands before what is asked, as a path that goes there by chance would meet it."""
+    for k in range(lamps.shape.size):
+        if k == lamp or lamps.seen[k] & BY_REFLECTIONS == 0:
+            continue
+        if meet_lamp(lamps, k, origin, way) < distance:
+            return True
+    return False
+
+
+@step
 def ask(scene, paths, i, bit, around, seed, dimension):
     """A direction to a lamp or a bright place: (lamp, or SURROUND; direction; distance, 0 for none; density).
 
@@ -223,15 +234,18 @@ def ask(scene, paths, i, bit, around, seed, dimension):
     if chance <= ZERO:
         return SURROUND, up, ZERO, ONE
     a, b = pair(seed, paths.pixel[i], paths.sample[i], dimension + ASK_POINT)
+    lamps, distance = scene.lamps.shape.size, FAR
     if k == SURROUND:
         way = draw_direction(scene.light, a, b)
-        return SURROUND, way, FAR, direction_pdf(scene.light, way) * chance
-    lamps = scene.lamps.shape.size
-    if k >= lamps:
+        density = direction_pdf(scene.light, way)
+    elif k >= lamps:
         way, distance, density = draw_on_glowing(scene.geometry, scene.glowing, k - lamps, origin, u, a, b)
-        return k, way, distance, density * chance
-    way, distance = point_on(scene.lamps, k, origin, a, b)
-    return k, way, distance, outline_pdf(scene.lamps, k, origin, way, max(distance, F(1e-9))) * chance
+    else:
+        way, distance = point_on(scene.lamps, k, origin, a, b)
+        density = outline_pdf(scene.lamps, k, origin, way, max(distance, F(1e-9)))
+    if _is_hidden(scene.lamps, k, origin, way, distance):
+        distance = ZERO
+    return k, way, distance, density * chance
 
 
 @step

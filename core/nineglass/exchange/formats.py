@@ -1,0 +1,68 @@
+"""The formats that a material can be handed over in: a module of this room each, with a `FORMAT`."""
+
+import importlib
+import pkgutil
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from nineglass import exchange
+from nineglass.describe import Fault, Refused
+from nineglass.documents.model import Material, Stage
+from nineglass.exchange.report import Report
+
+PICTURE_SIDES = (512, 1024, 2048, 4096)
+
+
+@dataclass(frozen=True)
+class Written:
+    """A material in another format: its files by name, the first one the document itself; and what became of it."""
+
+    files: dict[str, bytes]
+    report: Report
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What was read of a file: a document of a material, the files that it names by their SHA-256, and what became of it."""
+
+    material: dict
+    files: dict[str, bytes] = field(default_factory=dict)
+    report: Report = field(default_factory=lambda: Report(format=""))
+
+
+@dataclass(frozen=True)
+class Format:
+    """A format. write: (material, stage, side of pictures); read: (files by name, the name of the one to begin with)."""
+
+    name: str
+    title: str
+    ending: str
+    help: str
+    write: Callable[[Material, Stage, int], Written] | None = None
+    read: Callable[[dict[str, bytes], str], Taken] | None = None
+    place: int = 100
+    """Where it stands among the others."""
+
+
+@lru_cache(1)
+def formats() -> dict[str, Format]:
+    found = (
+        importlib.import_module(f"{exchange.__name__}.{one.name}") for one in pkgutil.iter_modules(exchange.__path__)
+    )
+    ours = [module.FORMAT for module in found if hasattr(module, "FORMAT")]
+    return {one.name: one for one in sorted(ours, key=lambda one: one.place)}
+
+
+def format_of(name: str) -> Format:
+    if name not in formats():
+        raise Refused(
+            [Fault("format", f"there is no format {name!r}", "one of " + ", ".join(formats()), "Choose one.")]
+        )
+    return formats()[name]
+
+
+def file_name(title: str) -> str:
+    """A name of a file without an ending, of plain letters."""
+    plain = "".join(letter if letter.isascii() and letter.isalnum() else "_" for letter in title.lower())
+    return "_".join(part for part in plain.split("_") if part) or "material"

@@ -1,0 +1,275 @@
+"""The inputs of an OpenPBR surface as a section. Source: OpenPBR 1.1.1; the other way is `openpbr`."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from nineglass.catalogue import BANDS
+from nineglass.documents.bands.glow import WHITE
+from nineglass.documents.bands.metal import TWO_COLORS
+from nineglass.documents.model import BOTH, Band, Source
+from nineglass.exchange.openpbr import LEAST_DEPTH_CM, LEAST_SHARE, UM_IN_NM, WHITE_NITS
+from nineglass.exchange.report import Report
+from nineglass.exchange.standard_nodes import Slips
+
+Given = float | tuple[float, float, float] | Source
+"""Of an input: its value, or what drives it."""
+
+DEFAULTS: dict[str, Given] = {
+    "base_weight": 1.0,
+    "base_color": (0.8, 0.8, 0.8),
+    "base_diffuse_roughness": 0.0,
+    "base_metalness": 0.0,
+    "specular_weight": 1.0,
+    "specular_color": (1.0, 1.0, 1.0),
+    "specular_roughness": 0.3,
+    "specular_ior": 1.5,
+    "specular_roughness_anisotropy": 0.0,
+    "transmission_weight": 0.0,
+    "transmission_color": (1.0, 1.0, 1.0),
+    "transmission_depth": 0.0,
+    "transmission_scatter": (0.0, 0.0, 0.0),
+    "transmission_scatter_anisotropy": 0.0,
+    "transmission_dispersion_scale": 0.0,
+    "transmission_dispersion_abbe_number": 20.0,
+    "subsurface_weight": 0.0,
+    "subsurface_color": (0.8, 0.8, 0.8),
+    "subsurface_radius": 1.0,
+    "subsurface_radius_scale": (1.0, 0.5, 0.25),
+    "subsurface_scatter_anisotropy": 0.0,
+    "fuzz_weight": 0.0,
+    "fuzz_color": (1.0, 1.0, 1.0),
+    "fuzz_roughness": 0.5,
+    "coat_weight": 0.0,
+    "coat_color": (1.0, 1.0, 1.0),
+    "coat_roughness": 0.0,
+    "coat_roughness_anisotropy": 0.0,
+    "coat_ior": 1.6,
+    "coat_darkening": 1.0,
+    "thin_film_weight": 0.0,
+    "thin_film_thickness": 0.5,
+    "thin_film_ior": 1.4,
+    "emission_luminance": 0.0,
+    "emission_color": (1.0, 1.0, 1.0),
+    "geometry_opacity": 1.0,
+}
+"""Source: `open_pbr_surface.mtlx` of MaterialX 1.39.5."""
+
+
+@dataclass
+class Reading:
+    """One surface on its way in."""
+
+    inputs: dict[str, Given]
+    slips: Slips
+    report: Report
+    side: str = BOTH
+    bands: list[Band] = field(default_factory=list)
+    read: set[str] = field(default_factory=set)
+
+    def of(self, name: str) -> Given:
+        return self.inputs.get(name, DEFAULTS[name])
+
+    def number(self, name: str) -> float:
+        """The value of an input; of a driven one that of its default."""
+        given = self.of(name)
+        return DEFAULTS[name] if isinstance(given, Source) else given
+
+    def is_there(self, name: str) -> bool:
+        """Whether a weight lets anything be seen."""
+        given = self.of(name)
+        self.read.add(name)
+        return isinstance(given, Source) or given > 0
+
+    def band(self, kind: str, dials: dict, inputs: dict[str, str], factors: dict[str, float] | None = None) -> None:
+        """Put a band with dials that are known, and dials by the inputs that they are read from."""
+        taken = {band.id for band in self.bands}
+        suffix = "" if self.side == BOTH else f"_{self.side}"
+        identity = next(name for k in range(9) if (name := f"{kind}{suffix}{f'_{k + 1}' if k else ''}") not in taken)
+        about, values = BANDS.kinds[kind], dict(dials)
+        for dial, name in inputs.items():
+            given, factor = self.of(name) if name in DEFAULTS else self.inputs.get(name), (factors or {}).get(dial, 1.0)
+            self.read.add(name)
+            if isinstance(given, Source):
+                self.slips.drive(self.slips.times(given, factor), identity, dial)
+            elif given is not None:
+                values[dial] = self._held(about, dial, given, factor)
+            if name in self.inputs:
+                self.report.add("exactly", name, f"{about.title}: {about.dials[dial].label}")
+        self.bands.append(Band(id=identity, kind=kind, dials=values, side=self.side))
+
+    def _held(self, about, name: str, given, factor: float):
+        """A value within what is allowed for a dial."""
+        dial = about.dials[name]
+        values = [v * factor for v in (given if isinstance(given, tuple) else (given,))]
+        held = [min(max(v, dial.hard_low), dial.hard_high) for v in values]
+        if any(abs(a - b) > 1e-6 for a, b in zip(values, held, strict=True)):
+            self.report.add(
+                "nearly", name, f"{about.title}: {dial.label} is held within {dial.hard_low:g} to {dial.hard_high:g}"
+            )
+        return held if dial.type == "color" else held[0]
+
+
+def bands_of(inputs: dict[str, Given], slips: Slips, report: Report, side: str = BOTH) -> list[Band]:
+    """The bands of a surface, from the outside in. Lengths in cm, the thickness of a film in um; slips: takes the wires."""
+    reading = Reading(inputs, slips, report, side)
+    for part in PARTS:
+        part(reading)
+    for name in sorted(set(inputs) - reading.read):
+        if inputs[name] != DEFAULTS.get(name):
+            report.add("not", name, "no band has it")
+    return reading.bands
+
+
+def _glow(reading: Reading) -> None:
+    if reading.is_there("emission_luminance"):
+        inputs = {"emission_luminance": "emission_luminance", "emission_color": "emission_color"}
+        reading.band("glow", {"source": WHITE}, inputs, {"emission_luminance": 1 / WHITE_NITS})
+        reading.report.add("to set", "emission_luminance", f"{WHITE_NITS:g} nits are white at exposure 0")
+
+
+def _fuzz(reading: Reading) -> None:
+    if reading.is_there("fuzz_weight"):
+        reading.band("fuzz", {}, {name: name for name in ("fuzz_weight", "fuzz_color", "fuzz_roughness")})
+
+
+def _coat(reading: Reading) -> None:
+    if not reading.is_there("coat_weight"):
+        return
+    names = ("coat_weight", "coat_color", "coat_roughness", "coat_roughness_anisotropy", "coat_ior")
+    reading.band("coat", {}, {name: name for name in names} | {"normal": "geometry_coat_normal"})
+    reading.read.add("coat_darkening")
+    if reading.of("coat_darkening") != 1:
+        reading.report.add("not", "coat_darkening", "a coat here always darkens what is beneath it as light does")
+
+
+def _film(reading: Reading) -> None:
+    if reading.is_there("thin_film_weight"):
+        names = ("thin_film_weight", "thin_film_thickness", "thin_film_ior")
+        reading.band("film", {}, {name: name for name in names}, {"thin_film_thickness": UM_IN_NM})
+
+
+def _base(reading: Reading) -> None:
+    metalness = reading.of("base_metalness")
+    reading.read.add("base_metalness")
+    if isinstance(metalness, Source) or 0 < metalness < 1:
+        reading.report.add("nearly", "base_metalness", "all metal from one half on, and none below it")
+    if (metalness if not isinstance(metalness, Source) else 0.0) >= 0.5:
+        _metal(reading)
+        return
+    _interface(reading)
+    _within(reading)
+
+
+ROUGHNESS = {name: name for name in ("specular_roughness", "specular_roughness_anisotropy")}
+
+
+def _metal(reading: Reading) -> None:
+    _scale_base_color(reading)
+    inputs = {"base_color": "base_color", "specular_color": "specular_color", "normal": "geometry_normal"}
+    reading.band("metal", {"substance": TWO_COLORS}, ROUGHNESS | inputs)
+    reading.read |= {"specular_weight", "specular_ior", "transmission_dispersion_scale"}
+    reading.read |= {"transmission_dispersion_abbe_number"}
+
+
+def _scale_base_color(reading: Reading) -> None:
+    """The weight of the base goes into its colour."""
+    weight, color = reading.of("base_weight"), reading.of("base_color")
+    reading.read.add("base_weight")
+    if weight == 1:
+        return
+    if isinstance(weight, Source) or isinstance(color, Source):
+        reading.inputs["base_color"] = reading.slips.slip(
+            "brightness", color=list(color) if isinstance(color, tuple) else color, amount=weight
+        )
+    else:
+        reading.inputs["base_color"] = tuple(v * weight for v in color)
+
+
+def _interface(reading: Reading) -> None:
+    weight = reading.of("specular_weight")
+    reading.read.add("specular_weight")
+    if weight == 0:
+        reading.read |= {*ROUGHNESS, "specular_ior", "specular_color", "transmission_dispersion_scale"}
+        return
+    if isinstance(weight, Source):
+        reading.report.add("not", "specular_weight", "what drives it; the reflection is whole")
+    elif weight != 1 and not isinstance(reading.of("specular_ior"), Source):
+        reading.inputs["specular_ior"] = _weakened(reading.of("specular_ior"), weight)
+        reading.report.add("nearly", "specular_weight", "as an index that mirrors so much face-on")
+    names = ("specular_ior", "specular_color", "transmission_dispersion_scale", "transmission_dispersion_abbe_number")
+    dials = {}
+    color, depth = reading.of("transmission_color"), reading.number("transmission_depth")
+    if depth <= 0 and not isinstance(color, Source) and color != (1.0, 1.0, 1.0):
+        dials["tint"] = list(color)
+        reading.read |= {"transmission_color", "transmission_depth"}
+        reading.report.add("nearly", "transmission_color", "Interface: Surface tint, since its depth is 0")
+    reading.band("interface", dials, ROUGHNESS | {name: name for name in names} | {"normal": "geometry_normal"})
+
+
+def _weakened(ior: float, weight: float) -> float:
+    """The index that mirrors `weight` times as much face-on. Source: OpenPBR 1.1.1, specular_weight."""
+    mirrored = min(weight * ((ior - 1) / (ior + 1)) ** 2, 0.99)
+    return (1 + mirrored**0.5) / (1 - mirrored**0.5)
+
+
+def _within(reading: Reading) -> None:
+    transmission, subsurface = reading.of("transmission_weight"), reading.of("subsurface_weight")
+    reading.read |= {"transmission_weight", "subsurface_weight"}
+    if isinstance(transmission, Source):
+        reading.inputs["base_amount"] = reading.slips.slip("function", {"how": "opposite"}, value=transmission)
+    clear = not isinstance(transmission, Source) and transmission >= 1
+    if not clear and (isinstance(subsurface, Source) or subsurface > 0):
+        names = ("weight", "color", "radius", "radius_scale", "scatter_anisotropy")
+        reading.band("subsurface", {}, {f"subsurface_{name}": f"subsurface_{name}" for name in names})
+        reading.read |= {"base_color", "base_weight", "base_diffuse_roughness"}
+        return
+    if clear:
+        reading.read |= {"base_color", "base_weight", "base_diffuse_roughness"}
+    else:
+        _body(reading, transmission)
+    if isinstance(transmission, Source) or transmission > 0:
+        _interior(reading)
+
+
+def _body(reading: Reading, transmission: Given) -> None:
+    _scale_base_color(reading)
+    inputs = {"base_color": "base_color", "base_diffuse_roughness": "base_diffuse_roughness"}
+    driven = {"base_weight": "base_amount"} if isinstance(transmission, Source) else {}
+    dials = {} if isinstance(transmission, Source) else {"base_weight": 1 - transmission}
+    reading.band("body", dials, inputs | driven | {"normal": "geometry_normal"})
+
+
+def _interior(reading: Reading) -> None:
+    color, depth = reading.of("transmission_color"), reading.of("transmission_depth")
+    reading.read |= {"transmission_color", "transmission_depth", "transmission_scatter"}
+    if not isinstance(depth, Source) and depth <= 0:
+        reading.band("interior", {}, {})
+        return
+    scatter = reading.of("transmission_scatter")
+    if any(isinstance(given, Source) for given in (color, depth, scatter)):
+        if scatter != DEFAULTS["transmission_scatter"]:
+            reading.report.add("not", "transmission_scatter", "it goes with constants alone")
+        names = ("transmission_color", "transmission_depth")
+        reading.band("interior", {}, {name: name for name in names})
+        return
+    sigma_t = -np.log(np.maximum(color, LEAST_SHARE)) / depth
+    sigma_s = np.array(scatter) / depth
+    sigma_a = sigma_t - sigma_s
+    # Where more is scattered than is lost, absorption is shifted up. Source: OpenPBR 1.1.1, transmission_scatter.
+    sigma_a = sigma_a - min(sigma_a.min(), 0)
+    most = float(sigma_s.max())
+    depth = max(depth, LEAST_DEPTH_CM)
+    dials = {"transmission_color": np.exp(-sigma_a * depth).tolist(), "transmission_depth": depth}
+    if most > 0:
+        dials |= {"scatter_amount": most * depth, "transmission_scatter": (sigma_s / most).tolist()}
+    anisotropy = {"transmission_scatter_anisotropy": "transmission_scatter_anisotropy"} if most > 0 else {}
+    reading.report.add("exactly", "transmission_color", "Interior: Transmission colour at depth")
+    reading.report.add(
+        "to set", "transmission_depth", "one unit of the file was taken for 1 cm, unless it says another"
+    )
+    reading.band("interior", dials, anisotropy)
+
+
+PARTS: tuple[Callable[[Reading], None], ...] = (_glow, _fuzz, _coat, _film, _base)

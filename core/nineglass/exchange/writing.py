@@ -1,0 +1,74 @@
+"""Writing a material in a format, in a process of its own: it runs the network over millions of places, and must hold up nobody else."""
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from dataclasses import asdict
+from pathlib import Path
+
+from nineglass.describe import Fault, Refused
+from nineglass.documents.model import Material, Stage, read
+from nineglass.exchange.formats import Written, format_of
+from nineglass.exchange.report import Report
+from nineglass.put_in import environment
+
+MOST_SECONDS = 120
+NETWORK = "program"
+"""What it runs of compiled code, as `warm` calls it."""
+
+
+def write_in_child(format_name: str, material: Material, stage: Stage, side: int) -> Written:
+    """As `Format.write`. Raises Refused."""
+    format_of(format_name)
+    given = {"format": format_name, "side": side}
+    given |= {"material": material.model_dump(mode="json"), "stage": stage.model_dump(mode="json")}
+    with tempfile.TemporaryDirectory(prefix="nineglass-out-") as folder:
+        command = [sys.executable, "-m", "nineglass.exchange.writing", folder]
+        try:
+            done = subprocess.run(
+                command,
+                input=json.dumps(given).encode(),
+                env=environment(),
+                capture_output=True,
+                timeout=MOST_SECONDS,
+                check=False,
+            )
+        except subprocess.TimeoutExpired:
+            fault = f"writing it takes longer than {MOST_SECONDS} s"
+            raise Refused([Fault("side", fault, "smaller pictures", "Choose smaller pictures.")]) from None
+        if done.returncode:
+            raise RuntimeError(f"writing {format_name} failed: {done.stderr.decode()[-1000:]}")
+        said = json.loads(done.stdout)
+        if "faults" in said:
+            raise Refused([Fault(**fault) for fault in said["faults"]])
+        files = {name: (Path(folder) / name).read_bytes() for name in said["files"]}
+    return Written(files, Report(**said["report"]))
+
+
+def main(folder: str) -> None:
+    """In the child: what is to be written comes on the standard input."""
+    given = json.load(sys.stdin)
+    try:
+        _wait_for_kernels()
+        documents = read(Material, given["material"]), read(Stage, given["stage"])
+        written = format_of(given["format"]).write(*documents, given["side"])
+    except Refused as refused:
+        json.dump({"faults": [asdict(fault) for fault in refused.faults]}, sys.stdout)
+        return
+    for name, data in written.files.items():
+        (Path(folder) / os.path.basename(name)).write_bytes(data)
+    json.dump({"files": list(written.files), "report": written.report.model_dump(mode="json")}, sys.stdout)
+
+
+def _wait_for_kernels() -> None:
+    from nineglass import warm
+
+    if not warm.is_ready(NETWORK):
+        fault = "kernels that it needs are still being compiled"
+        raise Refused([Fault("format", fault, "a moment later", "Try again in a minute; nothing is lost.")])
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])

@@ -1,0 +1,101 @@
+"""A picture whose lights are kept apart while it is made, so that each can be turned afterwards without making it again."""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from nineglass.documents.lights import Gain, gains_between, lights_of
+from nineglass.documents.model import Material, Stage
+from nineglass.trace.film import Film
+from nineglass.trace.render import Job, Tracer
+from nineglass.trace.scene import Set, build_set
+
+AS_MADE: Gain = (1, 1, 1)
+MOST_LIGHTS = 8
+"""That are kept apart: each is rendered by itself, and has sums of its own."""
+
+
+@dataclass
+class OneLight:
+    """A set in which one light alone is on, and what it gave."""
+
+    id: str
+    the_set: Set
+    film: Film
+    gain: Gain = AS_MADE
+
+
+@dataclass
+class Apart:
+    """The lights of one picture."""
+
+    material: Material
+    stage: Stage
+    lights: list[OneLight]
+    _under_way: list[tuple[OneLight, list[Job]]] = field(default_factory=list)
+    """Of the round that is being made."""
+
+    @classmethod
+    def of(
+        cls,
+        material: Material,
+        stage: Stage,
+        whole: Set,
+        aspect: float,
+        seen: Callable[[Set], Set],
+        size: tuple[int, int],
+    ) -> "Apart | None":
+        """whole: the set of all lights; seen: a set as the picture shows it; size: pixels across and down. None where there are too many."""
+        lights = lights_of(material, stage)
+        if len(lights) > MOST_LIGHTS:
+            return None
+        sets = [build_set(one.material, one.stage, aspect, before=whole) for one in lights]
+        made = [OneLight(one.id, seen(the_set), Film(*size)) for one, the_set in zip(lights, sets, strict=True)]
+        return cls(material, stage, made)
+
+    @property
+    def is_tinted(self) -> bool:
+        """Whether a light was given a colour afterwards, which three channels tell nearly and no more."""
+        return any(max(one.gain) > min(one.gain) for one in self.lights)
+
+    def turned(self, material: Material, stage: Stage) -> dict[str, Gain] | None:
+        """The gains with which it is the picture of other documents that are alike unlit; None where there are none."""
+        return gains_between((self.material, self.stage), (material, stage))
+
+    def turn(self, material: Material, stage: Stage) -> None:
+        gains = self.turned(material, stage)
+        for one in self.lights:
+            one.gain = gains[one.id]
+
+    def render(self, tracer: Tracer, jobs: list[Job], **how) -> list[Job]:
+        """The jobs of one round, for each light; gives back those of the light under way that are left when others need the time."""
+        if not self._under_way:
+            self._under_way = [(one, [replace(job) for job in jobs]) for one in self.lights]
+        while self._under_way:
+            one, asked = self._under_way[0]
+            left = tracer.render(one.the_set, one.film, jobs=asked, **how)
+            if left:
+                self._under_way[0] = (one, left)
+                return left
+            self._under_way.pop(0)
+        return []
+
+    def put_together(self, film: Film) -> None:
+        """Fill a film with what all lights give together; of those that are a part of a round ahead, what they have is taken."""
+        first = self.lights[0].film
+        for name in ("counts", "odd_counts", "open_counts", "through", "throws", "guides", "lengths", "cut"):
+            getattr(film, name)[...] = getattr(first, name)
+        odd_throws, throws = (slice(1, 2), slice(0, 1))
+        for name, of, which in (
+            ("sums", "counts", ...),
+            ("odd", "odd_counts", ...),
+            ("thrown", "throws", throws),
+            ("thrown_odd", "throws", odd_throws),
+        ):
+            counted = [getattr(one.film, of)[which] for one in self.lights]
+            shares = [
+                (one.gain, getattr(one.film, name), count) for one, count in zip(self.lights, counted, strict=True)
+            ]
+            means = (np.array(gain) * sums / np.maximum(count, 1)[:, None] for gain, sums, count in shares)
+            getattr(film, name)[...] = sum(means) * counted[0][:, None]

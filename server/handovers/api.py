@@ -1,0 +1,129 @@
+from datetime import datetime
+from uuid import UUID
+
+from library.api import FaultsOut
+from library.kept_pictures import address_of
+from materials.api import MaterialOut
+from nineglass.documents import model as documents
+from nineglass.exchange.formats import formats
+from nineglass.exchange.report import Report
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+
+from handovers import services
+from handovers.models import HandedOver, Measured, TakenIn
+
+router = Router(tags=["handovers"])
+
+
+class FormatOut(Schema):
+    """A format that a material can go out in."""
+
+    name: str
+    title: str
+    ending: str
+    help: str
+
+
+class MeasuredOut(Schema):
+    """How far apart the original and what was read back look on one stage: CIEDE2000."""
+
+    stage: str
+    delta_e: float
+    worst: float
+    noise: float
+    picture: str
+
+    @staticmethod
+    def resolve_picture(one: Measured) -> str:
+        return address_of(one.picture, f"/handovers/{one.handed_id}/{one.number}.png")
+
+
+class HandedOut(Schema):
+    """A material as it was handed over, with its report and what was measured of it so far."""
+
+    id: UUID
+    name: str
+    material_id: UUID | None
+    format: str
+    made_at: datetime
+    report: Report
+    read_report: Report | None
+    file: str
+    file_name: str
+    bytes: int
+    state: str
+    says: str
+    measured: list[MeasuredOut]
+    of_stages: int
+
+    @staticmethod
+    def resolve_material_id(handed: HandedOver) -> UUID | None:
+        return handed.taken_from_id
+
+    @staticmethod
+    def resolve_file(handed: HandedOver) -> str:
+        return f"/handovers/{handed.id}/file"
+
+    @staticmethod
+    def resolve_bytes(handed: HandedOver) -> int:
+        return handed.file.size
+
+    @staticmethod
+    def resolve_of_stages(handed: HandedOver) -> int:
+        return services.STAGES
+
+
+class HandOverIn(Schema):
+    material_id: UUID
+    format: str
+    side: int = 1024
+    material: documents.Material
+    stage: documents.Stage
+
+
+class TakenInOut(Schema):
+    """What became of a material that was read of a file."""
+
+    file_name: str
+    made_at: datetime
+    report: Report
+
+
+class TakenOut(Schema):
+    material: MaterialOut
+    taken_in: TakenInOut
+
+
+@router.get("formats", response=list[FormatOut])
+def all_formats(request):
+    return [one for one in formats().values() if one.write]
+
+
+@router.get("", response=list[HandedOut])
+def handed_over(request):
+    return services.of(request.user)
+
+
+@router.post("", response={201: HandedOut, 422: FaultsOut})
+def hand_over(request, payload: HandOverIn):
+    about = (payload.material_id, payload.format, payload.side, payload.material, payload.stage)
+    return 201, services.hand_over(request.user, *about)
+
+
+@router.delete("{uuid:handed_id}", response={204: None})
+def remove(request, handed_id: UUID):
+    services.remove(request.user, handed_id)
+    return 204, None
+
+
+@router.post("in", response={201: TakenOut, 422: FaultsOut})
+def take_in(request, file: File[UploadedFile]):
+    material = services.take_in(request.user, file)
+    return 201, {"material": material, "taken_in": material.taken_in}
+
+
+@router.get("in/{uuid:material_id}", response={200: TakenInOut, 404: None})
+def taken_in(request, material_id: UUID):
+    found = TakenIn.objects.filter(material__owner=request.user, material=material_id).first()
+    return (200, found) if found else (404, None)

@@ -1,0 +1,109 @@
+"""What can be done with materials that go out and come in. Every function takes the owner; nobody reaches what is not theirs."""
+
+import io
+import zipfile
+from uuid import UUID
+
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from library import services as library
+from library.checks import check, leave_room
+from materials import services as materials
+from materials.models import Material
+from nineglass.describe import Fault, Refused
+from nineglass.documents import model as documents
+from nineglass.documents.plain import made_plain
+from nineglass.exchange.formats import PICTURE_SIDES, Written
+from nineglass.exchange.writing import write_in_child
+from nineglass.files import forget, keep
+from nineglass.put_in import arrays_of, facts_of
+
+from handovers import tasks
+from handovers.models import HandedOver, TakenIn
+
+LARGEST_IN = 400_000_000
+
+STAGES = 3
+"""That it is measured on: as many as `exchange.difference.stages_for` gives."""
+
+
+def hand_over(
+    owner, material_id: UUID, format_name: str, side: int, material: documents.Material, stage: documents.Stage
+) -> HandedOver:
+    """Write a material in a format, as it is now; it is read back and measured behind. Raises Refused."""
+    check(owner, material)
+    check(owner, stage)
+    leave_room(owner, HandedOver)
+    kept = get_object_or_404(Material, owner=owner, id=material_id)
+    if side not in PICTURE_SIDES:
+        allowed = ", ".join(map(str, PICTURE_SIDES))
+        raise Refused([Fault("side", f"pictures of {side} pixels", allowed, "Choose another size.")])
+    written = write_in_child(format_name, material, stage, side)
+    name, data = packed(written)
+    with transaction.atomic():
+        handed = HandedOver.objects.create(
+            owner=owner,
+            taken_from=kept,
+            name=material.name,
+            format=format_name,
+            material=material.model_dump(mode="json"),
+            stage=stage.model_dump(mode="json"),
+            report=written.report.model_dump(mode="json"),
+            file=default_storage.save(f"handed/{name}", ContentFile(data)),
+            file_name=name,
+        )
+    tasks.measure_behind(handed.id)
+    return handed
+
+
+def packed(written: Written) -> tuple[str, bytes]:
+    """(name, bytes) of the one file that is handed over: a zip where there are several."""
+    first = next(iter(written.files))
+    if len(written.files) == 1:
+        return first, written.files[first]
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as pack:
+        for name, data in written.files.items():
+            pack.writestr(name, data)
+    return f"{first.rpartition('.')[0]}.zip", out.getvalue()
+
+
+def of(owner):
+    return HandedOver.objects.filter(owner=owner).prefetch_related("measured")
+
+
+def get(owner, handed_id: UUID) -> HandedOver:
+    return get_object_or_404(HandedOver, owner=owner, id=handed_id)
+
+
+def remove(owner, handed_id: UUID) -> None:
+    """With its files; what measures it gives up."""
+    handed = get(owner, handed_id)
+    names = [handed.file.name, *(one.picture.name for one in handed.measured.all())]
+    handed.delete()
+    for name in names:
+        default_storage.delete(name)
+
+
+def take_in(owner, file) -> Material:
+    """A new material of a file, with the report of what became of it. Raises Refused; nothing is kept then."""
+    if file.size > LARGEST_IN:
+        raise Refused(
+            [Fault("file", "the file is too large", f"at most {LARGEST_IN // 1_000_000} MB", "Make it smaller.")]
+        )
+    name = keep(file.chunks())
+    try:
+        facts, files = facts_of(name, "handed"), arrays_of(name, "handed")
+    finally:
+        forget(name)
+    with transaction.atomic():
+        for k, (expected, data) in enumerate(files.items()):
+            kept = library.put_in(owner, "texture", ContentFile(data.tobytes(), name=f"picture {k + 1}"))
+            if kept.sha256 != expected:
+                raise Refused([Fault("file", "a picture is not the one that it was read as", "", "Try it again.")])
+        material = materials.create(owner, documents.read(documents.Material, facts["material"]))
+        called = made_plain(file.name or "unnamed")[:200]
+        TakenIn.objects.create(material=material, file_name=called, report=facts["report"])
+    return material

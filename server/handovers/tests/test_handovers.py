@@ -1,0 +1,156 @@
+"""Materials handed over and taken in: what is kept, who reaches it, what becomes of bad files, and what is measured."""
+
+import io
+import json
+import shutil
+import tempfile
+import zipfile
+from unittest import mock
+
+from django.conf import settings
+from django.contrib.auth import get_user_model
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
+from django.test import Client, TransactionTestCase, override_settings
+from library.models import KeptFile
+from materials import services as materials
+from materials.models import Material
+from nineglass.documents import model as documents
+from nineglass.exchange import difference
+
+from handovers import measuring, services
+from handovers.models import HandedOver, Measured, TakenIn
+
+
+def demo(name: str) -> dict:
+    return json.loads((settings.DEMO_DIR / f"{name}.json").read_text())
+
+
+class HandOverCase(TransactionTestCase):
+    def setUp(self):
+        folder = tempfile.mkdtemp(prefix="nineglass-handed-")
+        self.addCleanup(shutil.rmtree, folder, ignore_errors=True)
+        elsewhere = override_settings(MEDIA_ROOT=folder)
+        elsewhere.enable()
+        self.addCleanup(elsewhere.disable)
+        with connection.cursor() as cursor:
+            cursor.execute("TRUNCATE procrastinate_jobs CASCADE")
+        people = get_user_model().objects
+        self.keeper, self.stranger = people.create_user("keeper"), people.create_user("stranger")
+        self.client.force_login(self.keeper)
+        self.other = Client()
+        self.other.force_login(self.stranger)
+
+    def keep(self, name: str) -> Material:
+        return materials.create(self.keeper, documents.read(documents.Material, demo(name)))
+
+    def post(self, material: Material, format: str = "mtlx", client=None, **about):
+        body = {"material_id": str(material.id), "format": format, "side": 512}
+        body |= {"material": material.document, "stage": demo("window-bench")} | about
+        return (client or self.client).post("/api/handovers", json.dumps(body), "application/json")
+
+    def put_in(self, data: bytes, name: str = "a.zip", client=None):
+        return (client or self.client).post("/api/handovers/in", {"file": SimpleUploadedFile(name, data)})
+
+
+class GoingOut(HandOverCase):
+    def test_a_material_goes_out_with_its_report_and_pictures_and_can_be_taken_in(self):
+        made = self.post(self.keep("scratched-beaker"))
+        self.assertEqual(made.status_code, 201, made.content)
+        handed = made.json()
+        self.assertEqual((handed["state"], handed["of_stages"]), ("measuring", 3))
+        self.assertIn("exactly", {line["went"] for line in handed["report"]["lines"]})
+        answer = self.client.get(handed["file"])
+        self.assertIn(handed["file_name"], answer["Content-Disposition"])
+        data = b"".join(answer.streaming_content)
+        names = zipfile.ZipFile(io.BytesIO(data)).namelist()
+        self.assertEqual([name.rpartition(".")[2] for name in names], ["mtlx", "exr"])
+        taken = self.put_in(data, handed["file_name"])
+        self.assertEqual(taken.status_code, 201, taken.content)
+        self.assertEqual(taken.json()["material"]["name"], "Scratched beaker")
+        self.assertEqual(KeptFile.objects.filter(owner=self.keeper, kind="texture").count(), 1)
+        told = self.client.get(f"/api/handovers/in/{taken.json()['material']['id']}").json()
+        self.assertEqual(told["file_name"], handed["file_name"])
+
+    def test_what_cannot_go_out_says_why(self):
+        for format, name, word in (("mtlx", "harbour-fog", "surface"), ("nothing", "net-float", "format")):
+            with self.subTest(name):
+                refused = self.post(self.keep(name), format)
+                self.assertEqual(refused.status_code, 422)
+                self.assertIn(word, json.dumps(refused.json()))
+        self.assertEqual(self.post(self.keep("net-float"), side=123).status_code, 422)
+        self.assertFalse(HandedOver.objects.exists())
+
+    def test_it_is_read_back_and_measured_on_three_stages_once_each(self):
+        self.post(self.keep("net-float"))
+        handed = HandedOver.objects.get()
+        small = {"SIDE": 32, "SAMPLES": 4}
+        with (
+            mock.patch.multiple(difference, **small),
+            mock.patch.object(
+                measuring, "difference_on", lambda *about: difference.difference_on(*about, side=32, samples=4)
+            ),
+        ):
+            while measuring.measure_next(handed, lambda: False):
+                pass
+        (one,) = self.client.get("/api/handovers").json()
+        self.assertEqual((one["state"], len(one["measured"])), ("done", 3))
+        for measured in one["measured"]:
+            self.assertLess(measured["delta_e"], 10)
+            self.assertEqual(self.client.get(measured["picture"]).content[:4], b"\x89PNG")
+        self.assertEqual(one["read_report"]["format"], "mtlx")
+
+    def test_one_that_was_removed_is_measured_no_more(self):
+        handed = self.post(self.keep("net-float")).json()
+        row = HandedOver.objects.get()
+        self.assertEqual(self.client.delete(f"/api/handovers/{handed['id']}").status_code, 204)
+        self.assertFalse(measuring.measure_next(row, lambda: True))
+        self.assertFalse(Measured.objects.exists())
+
+    def test_others_find_nothing(self):
+        material = self.keep("net-float")
+        handed = self.post(material).json()
+        self.assertEqual(self.other.get("/api/handovers").json(), [])
+        for path in (handed["file"], f"/handovers/{handed['id']}/0.png", f"/api/handovers/in/{material.id}"):
+            self.assertEqual(self.other.get(path).status_code, 404)
+        self.assertEqual(self.other.delete(f"/api/handovers/{handed['id']}").status_code, 404)
+        self.assertEqual(self.post(material, client=self.other).status_code, 404)
+        self.assertTrue(HandedOver.objects.filter(id=handed["id"]).exists())
+        for path in ("/api/handovers", "/api/handovers/formats", handed["file"]):
+            self.assertNotEqual(Client().get(path).status_code, 200)
+
+
+class ComingIn(HandOverCase):
+    def test_bad_files_leave_nothing_behind(self):
+        before = Material.objects.count()
+        for data in (
+            b"",
+            b"nothing",
+            b"PK\x03\x04 no zip",
+            b"glTF" + b"\0" * 60,
+            b"<materialx version='1.39'></materialx>",
+        ):
+            with self.subTest(data[:10]):
+                refused = self.put_in(data)
+                self.assertEqual(refused.status_code, 422)
+                self.assertTrue(refused.json()["faults"][0]["allowed"])
+        self.assertEqual((Material.objects.count(), TakenIn.objects.count(), KeptFile.objects.count()), (before, 0, 0))
+
+    def test_a_material_of_an_older_version_keeps_its_report(self):
+        older = {"format": "nineglass.material", "version": 1, "name": "Old", "section": demo("net-float")["section"]}
+        made = self.put_in(json.dumps(older).encode(), "old.json").json()
+        self.assertEqual(made["material"]["document"]["version"], 2)
+        lines = made["taken_in"]["report"]["lines"]
+        self.assertTrue(any("modules" in line["what"] for line in lines))
+        self.assertEqual(
+            self.client.get(f"/api/handovers/in/{made['material']['id']}").json()["report"]["lines"], lines
+        )
+
+    def test_where_there_is_no_room_for_its_pictures_nothing_comes_in(self):
+        handed = self.post(self.keep("scratched-beaker")).json()
+        data = b"".join(self.client.get(handed["file"]).streaming_content)
+        before = Material.objects.count()
+        with override_settings(MOST_FILES=0):
+            self.assertEqual(self.put_in(data).status_code, 422)
+        self.assertEqual((Material.objects.count(), TakenIn.objects.count()), (before, 0))
+        self.assertEqual(services.of(self.keeper).count(), 1)

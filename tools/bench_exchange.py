@@ -1,0 +1,58 @@
+"""How near materials of the demo come to themselves over open formats, and how long the largest takes to go out."""
+
+import json
+import statistics
+import sys
+import time
+from pathlib import Path
+
+DEMO = Path(__file__).resolve().parent.parent / "demo"
+SIDE, SAMPLES, PICTURES = 96, 32, 256
+LARGEST = "driftwood"
+"""The material of the demo whose pictures take the longest to bake."""
+
+
+def bench_exchange() -> dict:
+    """Of every material that has a surface: the mean over three lights, and of those the median."""
+    from nineglass.describe import Refused
+    from nineglass.documents.model import Material, Stage, read
+    from nineglass.exchange import glb, mtlx
+    from nineglass.trace.render import Tracer
+
+    stage, tracer = read(Stage, (DEMO / "window-bench.json").read_text()), Tracer(2)
+    found = {mtlx.NAME: {}, glb.NAME: {}}
+    for path in sorted(DEMO.glob("*.json")):
+        if json.loads(path.read_text()).get("format") != "nineglass.material":
+            continue
+        material = read(Material, path.read_text())
+        for form in (mtlx, glb):
+            try:
+                found[form.NAME][path.stem] = _apart(form, material, stage, tracer)
+            except Refused:
+                continue
+        told = ", ".join(f"{name} {of[path.stem]:.2f}" for name, of in found.items() if path.stem in of)
+        print(f"  {path.stem}: {told or 'no surface'}", file=sys.stderr)
+    began = time.perf_counter()
+    mtlx.write(read(Material, (DEMO / f"{LARGEST}.json").read_text()), stage, 1024)
+    return {
+        "exchange.mtlx_delta_e_median": statistics.median(found[mtlx.NAME].values()),
+        "exchange.glb_delta_e_median": statistics.median(found[glb.NAME].values()),
+        "exchange.out_s": time.perf_counter() - began,
+    }
+
+
+def _apart(form, material, stage, tracer) -> float:
+    """Delta E of a material and what is read of it."""
+    from nineglass.documents.model import Material, read
+    from nineglass.exchange.difference import difference_on, stages_for
+    from nineglass.files import keep
+
+    written = form.write(material, stage, PICTURES)
+    taken = form.read_files(written.files, next(iter(written.files)))
+    for data in taken.files.values():
+        keep([data])
+    other = read(Material, taken.material)
+    lights = [one for _, one in stages_for(material, stage)]
+    return statistics.fmean(
+        difference_on(material, other, one, tracer, side=SIDE, samples=SAMPLES).delta_e for one in lights
+    )
