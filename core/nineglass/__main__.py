@@ -257,10 +257,11 @@ def _check(arguments) -> int:
 
 def _catalogue(arguments) -> int:
     from nineglass import catalogue
+    from nineglass.devices import DEVICES
     from nineglass.finish import FINISHES
     from nineglass.gauges import GAUGES
 
-    everything = catalogue.as_json(FINISHES) | {"gauges": GAUGES.as_json()}
+    everything = catalogue.as_json(FINISHES, DEVICES) | {"gauges": GAUGES.as_json()}
     print(json.dumps(everything, indent=None if arguments.json else 2))
     return 0
 

@@ -1,5 +1,6 @@
 from nineglass import catalogue
 from nineglass.describe import Dial, Port, Rules
+from nineglass.devices import DEVICES
 from nineglass.documents.families import FAMILIES
 from nineglass.documents.model import Lamp, Material, ModuleFile, Part, Settings, Slip, Stage, plain_documents, read
 from nineglass.documents.trials import CHANNELS
@@ -111,4 +112,8 @@ def save_settings(request, payload: Settings):
 @router.get("catalogue", response=CatalogueOut)
 def whole_catalogue(request):
     channels = [{"name": name, "low": low, "high": high} for name, (low, high) in CHANNELS.items()]
-    return catalogue.as_json(FINISHES) | {"channels": channels, "families": FAMILIES, "plain": plain_documents()}
+    return catalogue.as_json(FINISHES, DEVICES) | {
+        "channels": channels,
+        "families": FAMILIES,
+        "plain": plain_documents(),
+    }

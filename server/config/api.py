@@ -4,6 +4,7 @@ import logging
 from dataclasses import asdict
 
 from accounts.api import router as accounts
+from devices.api import router as devices
 from django.core.exceptions import SuspiciousOperation
 from django.http import HttpRequest
 from django.http.multipartparser import MultiPartParserError
@@ -48,6 +49,7 @@ api.add_router("stages", stages)
 api.add_router("trials", trials)
 api.add_router("pictures", pictures)
 api.add_router("handovers", handovers)
+api.add_router("devices", devices)
 api.add_router("", library)
 
 

@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "pictures",
     "handovers",
+    "devices",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -1,4 +1,5 @@
 from accounts.views import SignIn, bench, enter
+from devices.views import scan_file
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 from handovers.views import handed_file, measured_picture
@@ -45,5 +46,6 @@ urlpatterns = [
     path("pictures/<uuid:final_id>/<str:name>", final_file),
     path("handovers/<uuid:handed_id>/file", handed_file),
     path("handovers/<uuid:handed_id>/<int:number>.png", measured_picture),
+    path("devices/scans/<uuid:scan_id>.<str:ending>", scan_file),
     path("api/", api.urls),
 ]

@@ -11,7 +11,7 @@ from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
 from handovers import services
-from handovers.models import HandedOver, Measured, TakenIn
+from handovers.models import HandedOver, Measured
 
 router = Router(tags=["handovers"])
 
@@ -123,7 +123,7 @@ def take_in(request, file: File[UploadedFile]):
     return 201, {"material": material, "taken_in": material.taken_in}
 
 
-@router.get("in/{uuid:material_id}", response={200: TakenInOut, 404: None})
+@router.get("in/{uuid:material_id}", response=TakenInOut | None)
 def taken_in(request, material_id: UUID):
-    found = TakenIn.objects.filter(material__owner=request.user, material=material_id).first()
-    return (200, found) if found else (404, None)
+    """Nothing where it was not read of a file."""
+    return services.taken_in(request.user, material_id)

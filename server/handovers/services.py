@@ -107,3 +107,8 @@ def take_in(owner, file) -> Material:
         called = made_plain(file.name or "unnamed")[:200]
         TakenIn.objects.create(material=material, file_name=called, report=facts["report"])
     return material
+
+
+def taken_in(owner, material_id: UUID) -> TakenIn | None:
+    """Where a material was read of, if it was."""
+    return TakenIn.objects.filter(material=materials.get(owner, material_id)).first()

@@ -126,9 +126,10 @@ class Frame(BaseModel):
     smoothed: bool
     """Whether it was freed of noise for looking at."""
     lights: int = 0
-    """That are kept apart."""
-    tinted: bool = False
-    """Whether one of them was given another colour after it was made, as nearly as three channels can tell."""
+    """That are kept apart; 0 where they are not."""
+    nearly: bool = False
+    """Whether one of them was given another colour after it was made, which three channels tell nearly, or switched off, and still hides what is
+    behind it."""
     strands: tuple[int, int] | None = None
     """How many strands stand in it, of how many, where there are fewer than there will be in a moment."""
     mime: str

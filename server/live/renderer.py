@@ -492,7 +492,7 @@ class Bench:
         about |= {"width": film.width, "height": film.height}
         about |= {"seconds": time.monotonic() - self.began, "settled": self.settled}
         about |= {"lights": len(self.apart.lights) if self.apart else 0}
-        about |= {"tinted": self.apart is not None and self.apart.is_tinted}
+        about |= {"nearly": self.apart is not None and self.apart.is_near}
         about |= {"strands": self.the_set.strands if self.the_set.strands_share < 1 else None}
         self.shown_at = time.monotonic()
         still = Still(Shot.of(film, self.exposure), about, self.stage.view, self.stops, lossless)

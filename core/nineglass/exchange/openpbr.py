@@ -21,13 +21,13 @@ from nineglass.network.ops import Signal
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.difference import delta_e_of
-from nineglass.spectra.observer import rgb_of, rgb_of_filter
+from nineglass.spectra.observer import LUMINANCE, rgb_of, rgb_of_filter
 from nineglass.spectra.upsampling import color_spectrum
 
 WHITE_NITS = 100.0
 """Of white in the picture at exposure 0: common practice for a display."""
 
-CM, UM_IN_NM = "cm", 1000.0
+UM_IN_NM = 1000.0
 EDGE_COSINE = 1 / 7
 """Where `specular_color` tints a metal. Source: OpenPBR 1.1.1, metal (F82)."""
 
@@ -192,15 +192,18 @@ def _film(writing: _Writing, slot: str) -> None:
 
 
 def _glow(writing: _Writing, slot: str) -> None:
-    writing.tell(slot, "emission_luminance", factor=WHITE_NITS)
     writing.report.add("to set", "Glow: Luminance", f"{WHITE_NITS:g} nits are white at exposure 0")
     if writing.setting(slot, "source") == WHITE:
+        writing.tell(slot, "emission_luminance", factor=WHITE_NITS)
         writing.tell(slot, "emission_color")
         writing.heed(slot, "source", "kelvin")
         return
     light = blackbody(writing.value(slot, "kelvin"))
-    rgb = np.maximum(rgb_of(light * color_spectrum(writing.value(slot, "emission_color"))), 0)
-    writing.put("emission_color", tuple(float(v) for v in rgb / rgb.max()))
+    seen = np.maximum(rgb_of(light * color_spectrum(writing.value(slot, "emission_color"))), 0)
+    rgb = seen / (rgb_of(light) @ LUMINANCE)
+    most = float(rgb.max())
+    writing.tell(slot, "emission_luminance", factor=WHITE_NITS * most)
+    writing.put("emission_color", tuple(float(v) for v in rgb / most))
     writing.report.add("nearly", "Glow: Temperature", "as the colour that it has in Rec.709")
     writing.heed(slot, "source", "kelvin", "emission_color")
 

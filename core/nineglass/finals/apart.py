@@ -55,9 +55,10 @@ class Apart:
         return cls(material, stage, made)
 
     @property
-    def is_tinted(self) -> bool:
-        """Whether a light was given a colour afterwards, which three channels tell nearly and no more."""
-        return any(max(one.gain) > min(one.gain) for one in self.lights)
+    def is_near(self) -> bool:
+        """Whether it is the picture nearly and no more: a light was given a colour, which three channels tell nearly, or was switched off, and
+        still hides what is behind it."""
+        return any(max(one.gain) > min(one.gain) or max(one.gain) == 0 for one in self.lights)
 
     def turned(self, material: Material, stage: Stage) -> dict[str, Gain] | None:
         """The gains with which it is the picture of other documents that are alike unlit; None where there are none."""

@@ -1,4 +1,4 @@
-"""Curves over wavelength from files: CSV, and SPDX (IES TM-27). What comes in is hostile until it is read."""
+"""Curves over wavelength from files and into them: CSV, and SPDX (IES TM-27). What comes in is hostile until it is read."""
 
 import csv
 import io
@@ -27,6 +27,25 @@ def read_curve(text: str) -> list[list[float]]:
         if not -0.001 <= value * scale <= 1.005:
             raise _refused(f"{value:g} at {nm:g} nm is no share", "values from 0 to 1, or 0 to 100 percent")
     return [[nm, min(max(value * scale, 0.0), 1.0)] for nm, value in points]
+
+
+def csv_of(points: list[list[float]], quantity: str) -> str:
+    """A curve as CSV. points: [nm, value]; values that come back to the last digit."""
+    return "\n".join([f"wavelength_nm,{quantity}", *(f"{nm:g},{value!r}" for nm, value in points)]) + "\n"
+
+
+def spdx_of(points: list[list[float]], quantity: str, description: str) -> str:
+    """A curve as SPDX. quantity: a word of IES TM-27-14, such as "transmittance"; description: what was measured."""
+    root = ElementTree.Element("IESTM2714", {"xmlns": NAMESPACE.strip("{}"), "version": "1.0"})
+    header = ElementTree.SubElement(root, "Header")
+    for name, text in (("Description", description), ("DocumentCreator", "Nine Glass"), ("UniqueIdentifier", "")):
+        ElementTree.SubElement(header, name).text = text
+    data = ElementTree.SubElement(root, "SpectralDistribution")
+    ElementTree.SubElement(data, "SpectralQuantity").text = quantity
+    for nm, value in points:
+        ElementTree.SubElement(data, "SpectralData", {"wavelength": f"{nm:g}"}).text = repr(float(value))
+    ElementTree.indent(root)
+    return '<?xml version="1.0" encoding="UTF-8"?>\n' + ElementTree.tostring(root, encoding="unicode") + "\n"
 
 
 def _from_csv(text: str):

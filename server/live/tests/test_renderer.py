@@ -441,11 +441,11 @@ class LightsApart(AtWork):
         self.assertGreater(self.frames()[-1]["lights"], 1)
         self.assertAlike(apart, self.settle(demo("tea-shelf"), apart=False))
 
-    def test_power_and_off_are_seen_at_once_and_true(self):
+    def test_power_is_seen_at_once_and_true(self):
         stage = demo("tea-shelf")
         self.settle(stage)
         power = stage["lamps"][0]["dials"]["power"]
-        for change in ({"dials": {"power": power / 4}}, {"on": False}, {"on": True}):
+        for change in ({"dials": {"power": power / 4}}, {"dials": {"power": 0}}, {"on": True}):
             with self.subTest(change):
                 now = self.turned(stage, **change)
                 sent = len(self.sent)
@@ -464,12 +464,23 @@ class LightsApart(AtWork):
         before = self.bench.film.rgb().copy()
         now = self.turned(stage, dials={"color": [1, 0.2, 0.2]})
         self.show(material=demo("tea-caddy"), stage=now, settings=self.SETTINGS, apart=True)
-        self.assertTrue(self.bench.settled and self.frames()[-1]["tinted"])
+        self.assertTrue(self.bench.settled and self.frames()[-1]["nearly"])
         self.assertLess(self.bench.film.rgb()[..., 2].mean(), before[..., 2].mean())
         np.testing.assert_allclose(self.bench.film.rgb()[..., 0], before[..., 0], rtol=1e-6)
         moved = self.turned(stage, dials={"kelvin": 2000})
         self.show(material=demo("tea-caddy"), stage=moved, settings=self.SETTINGS, apart=True)
         self.assertEqual((self.bench.samples, self.bench.settled), (0, False))
+
+    def test_a_lamp_that_is_switched_off_is_told_to_be_near_since_it_still_hides(self):
+        stage = demo("tea-shelf")
+        self.settle(stage)
+        before = self.bench.film.rgb().mean()
+        now = self.turned(stage, on=False)
+        self.show(material=demo("tea-caddy"), stage=now, settings=self.SETTINGS, apart=True)
+        self.assertTrue(self.bench.settled and self.frames()[-1]["nearly"])
+        self.assertLess(self.bench.film.rgb().mean(), 0.95 * before)
+        self.show(material=demo("tea-caddy"), stage=stage, settings=self.SETTINGS, apart=True)
+        self.assertAlmostEqual(self.bench.film.rgb().mean(), before, places=9)
 
     def test_what_glows_is_turned_as_well(self):
         stage = demo("tea-shelf")

@@ -81,6 +81,7 @@ export type HandOver = Schemas["HandedOut"];
 export type HandOverFormat = Schemas["FormatOut"];
 export type ReportOf = Schemas["Report"];
 export type TakenIn = Schemas["TakenInOut"];
+export type Scan = Schemas["ScanOut"];
 export type StageLine = Schemas["StageLine"];
 export type MaterialLine = Schemas["MaterialLine"];
 export type Whose = Schemas["Whose"];

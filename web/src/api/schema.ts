@@ -769,11 +769,86 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Taken In */
+        /**
+         * Taken In
+         * @description Nothing where it was not read of a file.
+         */
         get: operations["handovers_api_taken_in"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/scans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Scans */
+        get: operations["devices_api_scans"];
+        put?: never;
+        /** Begin */
+        post: operations["devices_api_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/scans/{scan_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop */
+        post: operations["devices_api_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/scans/{scan_id}/laid": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lay
+         * @description The material with an interior that absorbs as was read.
+         */
+        post: operations["devices_api_lay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/scans/{scan_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove */
+        delete: operations["devices_api_remove"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2926,6 +3001,58 @@ export interface components {
             taken_in: components["schemas"]["TakenInOut"];
         };
         /**
+         * ScanOut
+         * @description One run of a device, as far as it is: decadic absorbance over wavelength in nm.
+         */
+        ScanOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Device */
+            device: string;
+            /** Dials */
+            dials: {
+                [key: string]: number | boolean | string;
+            };
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /** Places */
+            places: number[];
+            /** Absorbance */
+            absorbance: number[];
+            /** Of Places */
+            of_places: number;
+            /** Seconds Left */
+            seconds_left: number;
+            /** Length Cm */
+            length_cm: number;
+            /** Baseline */
+            baseline: string | null;
+            /** Is Baseline */
+            is_baseline: boolean;
+        };
+        /** ScanIn */
+        ScanIn: {
+            /** Device */
+            device: string;
+            /**
+             * Dials
+             * @default {}
+             */
+            dials: {
+                [key: string]: number | boolean | string;
+            };
+        };
+        /** MaterialBody */
+        MaterialBody: {
+            document: components["schemas"]["Material"];
+        };
+        /**
          * Substance
          * @description Index n and extinction k over wavelength, with the source of the data.
          */
@@ -3375,10 +3502,10 @@ export interface components {
              */
             lights: number;
             /**
-             * Tinted
+             * Nearly
              * @default false
              */
-            tinted: boolean;
+            nearly: boolean;
             /**
              * Strands
              * @default null
@@ -5441,11 +5568,134 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TakenInOut"];
+                    "application/json": components["schemas"]["TakenInOut"] | null;
                 };
             };
-            /** @description Not Found */
-            404: {
+        };
+    };
+    devices_api_scans: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanOut"][];
+                };
+            };
+        };
+    };
+    devices_api_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScanIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    devices_api_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanOut"];
+                };
+            };
+        };
+    };
+    devices_api_lay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialBody"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    devices_api_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

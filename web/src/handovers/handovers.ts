@@ -32,7 +32,7 @@ export function useTakenIn(material: string): TakenIn | undefined {
     queryKey: ["taken in", material],
     queryFn: async () => {
       const params = { path: { material_id: material } };
-      return ((await api.GET("/api/handovers/in/{material_id}", { params })).data ?? null) as TakenIn | null;
+      return (await api.GET("/api/handovers/in/{material_id}", { params })).data ?? null;
     },
   });
   return data ?? undefined;

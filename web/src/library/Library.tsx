@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { KeptModule } from "../api/client";
+import { Desk } from "../devices/Desk";
 import { HandOvers } from "../handovers/HandOvers";
 import { Tabs } from "../ui/Tabs";
 import { Materials } from "./Materials";
@@ -16,6 +17,7 @@ const SHELVES = [
   "matter that scatters",
   "modules",
   "presets",
+  "desk",
   "hand over",
 ] as const;
 
@@ -44,6 +46,7 @@ export function Library({ onPlace, onOpen, onBench, onStage }: LibraryProps) {
         {shelf === "substances" && <Substances />}
         {shelf === "matter that scatters" && <Scatterers />}
         {shelf === "modules" && <Modules onPlace={onPlace} />}
+        {shelf === "desk" && <Desk onBench={onBench} />}
         {shelf === "hand over" && <HandOvers onOpen={onOpen} />}
         {shelf === "presets" && <Presets onBench={onBench} />}
       </div>

@@ -51,15 +51,12 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
           cut <b className="text-white">{say(Number((frame.cut * 100).toPrecision(2)))} %</b>
         </span>
       )}
-      {!!frame?.lights && !frame.coarse && (
+      {frame?.nearly && (
         <span
-          title={
-            frame.tinted
-              ? "A light was given another colour after it was made, as nearly as three channels can tell; any other change makes the picture anew"
-              : "Lights that can be turned without making the picture again"
-          }
+          role="status"
+          title="A light was given another colour, which three channels tell nearly, or switched off, and still hides what is behind it; any other change makes the picture anew"
         >
-          <b className="text-white">{frame.lights}</b> lights{frame.tinted ? ", nearly" : ""}
+          lights nearly
         </span>
       )}
       {preparing && !preparing.waits && (

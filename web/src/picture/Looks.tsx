@@ -68,11 +68,12 @@ export function Looks({ settings, onSettings, fills, onFill, onStops, onApart, o
       <button
         type="button"
         title="Each lamp, the surround and what glows are made by themselves: their power, colour and on or off then turn at once, without making the picture again. It settles more slowly (Y)"
+        aria-label="Lights apart"
         aria-pressed={apart}
         className={apart ? on : off}
         onClick={onApart}
       >
-        lights apart
+        apart
       </button>
       <select
         aria-label="Shape of the picture"

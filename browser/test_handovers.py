@@ -1,0 +1,123 @@
+"""Materials handed on: out with a report and what was measured, in with what became of them; lights turned after the picture."""
+
+import json
+import re
+import tempfile
+from pathlib import Path
+
+from django.conf import settings
+from materials.models import Material
+
+from browser.sittings import Handing
+
+WAX = {
+    "format": "nineglass.material",
+    "version": 1,
+    "name": "Old wax",
+    "section": {
+        "bands": [
+            {"id": "interface", "kind": "interface", "dials": {"specular_ior": 1.45, "specular_roughness": 0.25}},
+            {"id": "within", "kind": "subsurface", "dials": {"subsurface_color": [0.8, 0.6, 0.4]}},
+        ]
+    },
+    "slips": [{"id": "far", "kind": "color", "at": [60, 60], "dials": {"value": [0.9, 0.4, 0.2]}}],
+    "wires": [
+        {"source": {"slip": "far", "port": "out"}, "target": {"part": "within", "dial": "subsurface_radius_scale"}}
+    ],
+}
+
+
+class HandedOn(Handing):
+    """A material of an older version is opened and its report read; matched by eye against a proof; sent out, read back, measured; taken in."""
+
+    def test_from_an_old_file_to_a_measured_hand_over_and_back(self):
+        self.rest()
+        page = self.page
+        self.go("Library")
+        page.get_by_role("tab", name="hand over").click()
+        shelf = page.get_by_role("region", name="Hand over")
+        self.give(shelf, "old-wax.json", json.dumps(WAX).encode())
+        self.go("Library")
+        page.get_by_role("tab", name="hand over").click()
+        shelf.get_by_role("button", name="Old wax was read of old-wax.json").click()
+        read = shelf.get_by_role("region", name="What was read")
+        read.get_by_text("modules, mounts").wait_for()
+        self.go("Bench")
+        self.wait_for_picture(samples=4)
+        page.keyboard.press("k")
+        page.get_by_role("button", name=re.compile("^proof 1", re.I)).first.wait_for()
+        before = self.pixels()
+        self.turn("Subsurface", "Mean free path", "1.5", samples=4)
+        self.assertGreater(abs(self.pixels() - before).mean(), 0.005, "the wax looks otherwise than its proof")
+        page.keyboard.press("Control+z")
+        self.wait_for_picture(samples=4)
+        self.go("Library")
+        page.get_by_role("tab", name="hand over").click()
+        shelf.get_by_role("button", name="Write it").click()
+        handed = shelf.get_by_role("article", name="Old wax as mtlx")
+        handed.get_by_role("region", name="What went over").get_by_text("subsurface_radius_scale").first.wait_for()
+        measured = handed.get_by_role("region", name="Measured").get_by_role("figure")
+        measured.nth(2).wait_for(timeout=180_000)
+        self.assertEqual(measured.count(), 3)
+        for k in range(3):
+            apart = float(re.search(r"ΔE ([\d.]+)", measured.nth(k).inner_text())[1])
+            self.assertLess(apart, 5, measured.nth(k).inner_text())
+        self.assertEqual(self.serious_findings(), [])
+        with page.expect_download() as coming:
+            handed.get_by_role("link", name=re.compile(r"old_wax\.mtlx")).click()
+        data = Path(coming.value.path()).read_bytes()
+        self.assertIn(b"open_pbr_surface", data)
+        self.give(shelf, "again.mtlx", data)
+        self.assertEqual(Material.objects.filter(owner=self.person, name="Old wax").count(), 2)
+
+    def test_a_file_that_is_nothing_is_told_and_nothing_is_lost(self):
+        self.go("Library")
+        self.page.get_by_role("tab", name="hand over").click()
+        shelf = self.page.get_by_role("region", name="Hand over")
+        count = Material.objects.count()
+        self.choose(shelf, "note.zip", b"PK\x03\x04nothing")
+        self.page.get_by_text("not a zip that can be read").wait_for()
+        self.errors = [one for one in self.errors if "422" not in one]
+        self.assertEqual(Material.objects.count(), count)
+
+    def give(self, shelf, name: str, data: bytes):
+        """Take a file in, and wait until what was read of it is on the bench."""
+        count = Material.objects.count()
+        self.choose(shelf, name, data)
+        self.until(lambda: Material.objects.count() == count + 1, "it was taken in")
+        self.page.get_by_role("navigation", name="Places").get_by_role("link", name="Bench").and_(
+            self.page.locator("[aria-current=page]")
+        ).wait_for()
+        self.wait_for_picture()
+
+    def choose(self, shelf, name: str, data: bytes):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / name
+            path.write_bytes(data)
+            shelf.get_by_label("A file to take in").set_input_files(path)
+            self.page.wait_for_load_state("networkidle")
+
+
+class LightsApart(Handing):
+    """Lamps are turned after the picture has settled, and it stays settled."""
+
+    has_worker = False
+
+    def test_a_lamp_is_turned_at_once_and_the_samples_stay(self):
+        self.rest()
+        page = self.page
+        self.stand("Tea caddy")
+        page.get_by_role("button", name="Lights apart").click()
+        self.settled()
+        before = self.pixels()
+        stage = json.loads((settings.DEMO_DIR / "tea-shelf.json").read_text())
+        self.go("Stage")
+        page.get_by_role("region", name="Lamps").get_by_role("button", name=stage["lamps"][1]["name"]).first.click()
+        power = page.get_by_role("region", name="The chosen part").get_by_role("slider", name="Power")
+        self.change(lambda: self.type_into(power, "0.2"), samples=8)
+        self.settled()
+        self.assertLess(self.pixels().mean(), 0.97 * before.mean())
+        page.get_by_text("lights nearly").wait_for(state="detached")
+
+    def settled(self):
+        self.page.locator("[data-testid=picture][data-settled=true]").wait_for()

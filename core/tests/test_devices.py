@@ -1,0 +1,87 @@
+"""Simulated devices: what they show follows from the sample, and from the faults that such instruments have."""
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+from colour import SpectralDistribution_IESTM2714
+from django.test import SimpleTestCase
+from nineglass.describe import Refused
+from nineglass.devices import DEVICES
+from nineglass.devices.spectrophotometer import LENGTHS_CM, SOLVENT, STRAY, absorbance, length_cm
+from nineglass.documents.absorbing import absorbing_as
+from nineglass.documents.model import Material, read
+from nineglass.matter.curve_files import csv_of, read_curve, spdx_of
+
+from tests.scenes import demo
+
+
+class Spectrophotometer(SimpleTestCase):
+    def setUp(self):
+        self.device = DEVICES.kinds["spectrophotometer"].make()
+
+    def dials(self, sample: str, cuvette: str = "10 mm") -> dict:
+        return DEVICES.kinds["spectrophotometer"].defaults() | {"sample": sample, "cuvette": cuvette}
+
+    def absorbed(self, sample: str, cuvette: str = "10 mm", baseline: bool = True) -> np.ndarray:
+        water = self.device.read(self.dials(SOLVENT), 1000, 1)
+        values = self.device.read(self.dials(sample, cuvette), 1000, 2)
+        return absorbance(values, water if baseline else None)
+
+    def test_absorbance_grows_with_the_way_as_bouguer_says(self):
+        one, five = self.absorbed("dog rose cordial", "1 mm"), self.absorbed("dog rose cordial", "5 mm")
+        strong = five > 0.2
+        self.assertGreater(strong.sum(), 20)
+        np.testing.assert_allclose(five[strong], 5 * one[strong], rtol=0.15)
+
+    def test_stray_light_hides_what_is_darker(self):
+        # With a share s of stray light no absorbance over -log10(s / (1 + s)) is read: common practice of the trade.
+        most = -np.log10(STRAY / (1 + STRAY))
+        deep = self.absorbed("keeper's ink", "50 mm")
+        self.assertLess(np.median(deep[deep > 2]), most + 0.1)
+        self.assertGreater(5 * self.absorbed("keeper's ink", "10 mm").max(), most + 1)
+
+    def test_without_a_baseline_the_walls_are_in_it(self):
+        clear = absorbance(self.device.read(self.dials(SOLVENT), 1000, 3), None)
+        # Walls that let 92 % through: 0.036.
+        self.assertGreater(np.median(clear), 0.034)
+        self.assertLess(abs(np.median(self.absorbed(SOLVENT))), 0.03)
+
+    def test_a_reading_stays_as_it_was_and_another_has_other_noise(self):
+        first, again, other = (self.device.read(self.dials("madder rinse"), 30, seed) for seed in (5, 5, 6))
+        np.testing.assert_array_equal(first, again)
+        self.assertGreater(np.abs(first - other).max(), 0)
+        np.testing.assert_array_equal(self.device.read(self.dials("madder rinse"), 10, 5), first[:10])
+
+    def test_a_chip_has_its_own_thickness(self):
+        lengths = {length_cm(self.dials("shard of a net float", one)) for one in LENGTHS_CM}
+        self.assertEqual(lengths, {0.42})
+
+
+class Out(SimpleTestCase):
+    POINTS = [[400.0, 0.123456789], [410.0, 0.5], [420.0, 0.98765]]
+
+    def test_curves_come_back_exactly(self):
+        for text in (csv_of(self.POINTS, "transmittance"), spdx_of(self.POINTS, "transmittance", "ink & rose")):
+            self.assertEqual(read_curve(text), self.POINTS)
+
+    def test_spdx_is_read_by_another_reader(self):
+        # colour-science's reader of IES TM-27-14.
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "a.spdx"
+            path.write_text(spdx_of(self.POINTS, "transmittance", "ink & rose"))
+            found = SpectralDistribution_IESTM2714(str(path)).read()
+        np.testing.assert_array_equal(found.wavelengths, [400, 410, 420])
+        np.testing.assert_array_equal(found.values, [value for _, value in self.POINTS])
+        self.assertEqual(found.spectral_quantity, "transmittance")
+
+    def test_an_interior_absorbs_as_was_measured(self):
+        from nineglass.catalogue import BANDS
+        from nineglass.matter.material import absorption_curve
+
+        laid = absorbing_as(read(Material, demo("ink")), self.POINTS, 0.5)
+        dials = BANDS.kinds["interior"].defaults() | next(b.dials for b in laid.section.bands if b.kind == "interior")
+        # At 410 nm half of the light is left after 0.5 cm.
+        self.assertAlmostEqual(np.exp(-absorption_curve(dials, None)[30] * 0.005), 0.5, places=6)
+        with self.assertRaises(Refused):
+            absorbing_as(read(Material, demo("gold-leaf")), self.POINTS, 0.5)

@@ -1,0 +1,178 @@
+import { useState } from "react";
+import { dialsOf, dialValue, effective, useCatalogue } from "../api/catalogue";
+import type { DialValue, Scan } from "../api/client";
+import { CurvesPlot } from "../gauges/CurvesPlot";
+import { FreeDial } from "../ui/Dial";
+import { say } from "../ui/numbers";
+import { beginScan, removeScan, stopScan, toInterior, useScans } from "./scans";
+
+const MOST_SHOWN = 3;
+const LEAST_RANGE = 0.1;
+/** How far apart two lengths may be per cm, where the law of Bouguer is said to hold. */
+const HOLDS_WITHIN = 0.05;
+
+/** The devices on the desk: what is put in, how it is read, and what was found. */
+export function Desk({ onBench }: { onBench: () => void }) {
+  const { kinds } = useCatalogue();
+  const devices = kinds.filter(({ role }) => role === "device");
+  const [device] = devices;
+  const [dials, setDials] = useState<Record<string, DialValue>>({});
+  const [shownIds, show] = useState<string[]>([]);
+  const [perCm, setPerCm] = useState(false);
+  const scans = useScans();
+  const under = scans.find((one) => one.seconds_left > 0);
+  const chosen = scans.filter((one) => shownIds.includes(one.id));
+  const shown = chosen.length ? chosen : scans.slice(0, 1);
+  const part = { dials };
+  const begin = async () => {
+    const made = await beginScan(device.name, dials);
+    if (made) show([made]);
+  };
+  const turn = (id: string) =>
+    show((old) => (old.includes(id) ? old.filter((one) => one !== id) : [...old, id].slice(-MOST_SHOWN)));
+  if (!device) return null;
+  return (
+    <section className="flex h-full min-w-0" aria-label="Desk">
+      <div className="flex w-[17rem] shrink-0 flex-col gap-2 overflow-y-auto border-r border-base-300 p-3">
+        <h2 className="font-semibold">{device.title}</h2>
+        <p className="text-[var(--mute)]">{device.help}</p>
+        {effective(dialsOf(device), part).map((about) => (
+          <FreeDial
+            key={about.name}
+            about={about}
+            value={dialValue(part, about)}
+            onChange={(value) => setDials({ ...dials, [about.name]: value })}
+          />
+        ))}
+        {under ? (
+          <div className="flex items-center gap-2" role="status">
+            <progress className="progress grow" value={under.places.length} max={under.of_places} />
+            <span className="figures">{Math.ceil(under.seconds_left)} s</span>
+            <button type="button" className="btn btn-xs" onClick={() => stopScan(under.id)}>
+              stop
+            </button>
+          </div>
+        ) : (
+          <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" onClick={begin}>
+            Read it
+          </button>
+        )}
+        <h2 className="mt-2 font-semibold">Readings</h2>
+        {scans.length === 0 && <p className="text-[var(--mute)]">None yet. Begin with clear water: the baseline.</p>}
+        <ul aria-label="Readings">
+          {scans.map((one) => (
+            <li key={one.id} className="flex items-baseline gap-2 border-b border-base-300 py-0.5">
+              <label className="flex min-h-6 min-w-0 grow items-baseline gap-2">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={shown.includes(one)}
+                  onChange={() => turn(one.id)}
+                />
+                <span className={`truncate ${shown.includes(one) ? "marked" : ""}`}>{String(one.dials.sample)}</span>
+                <span className="figures ml-auto whitespace-nowrap text-[11px] text-[var(--mute)]">
+                  {lengthOf(one)}
+                </span>
+              </label>
+              <button
+                type="button"
+                className="min-h-6 min-w-6"
+                aria-label={`Remove the reading of ${one.dials.sample}, ${lengthOf(one)}`}
+                onClick={() => removeScan(one.id)}
+              >
+                ×
+              </button>
+            </li>
+          ))}
+        </ul>
+      </div>
+      <div className="flex min-w-0 grow flex-col gap-2 overflow-y-auto p-3">
+        {shown.length > 0 && (
+          <>
+            <div className="flex flex-wrap items-center gap-x-4 gap-y-1">
+              <h2 className="font-semibold">{perCm ? "Absorbance of 1 cm" : "Absorbance"}</h2>
+              <label className="flex items-center gap-1.5" title="Bouguer: what two lengths give for 1 cm is the same">
+                <input
+                  type="checkbox"
+                  className="toggle toggle-xs"
+                  checked={perCm}
+                  onChange={(e) => setPerCm(e.target.checked)}
+                />
+                for 1 cm
+              </label>
+              <span className="ml-auto flex items-center gap-3">
+                {(["csv", "spdx"] as const).map((ending) => (
+                  <a key={ending} className="hover:underline" href={`/devices/scans/${shown[0].id}.${ending}`} download>
+                    {ending.toUpperCase()}
+                  </a>
+                ))}
+                <button
+                  type="button"
+                  className="btn btn-xs bg-marker text-[#1d1d1d]"
+                  onClick={async () => (await toInterior(shown[0])) && onBench()}
+                >
+                  To the interior
+                </button>
+              </span>
+            </div>
+            <div className="h-80 border border-base-300 p-1">
+              <CurvesPlot curves={curvesOf(shown, perCm)} />
+            </div>
+            <p role="status">{lawOf(shown)}</p>
+            {shown.some((one) => !one.baseline && !one.is_baseline) && (
+              <p className="text-[var(--mute)]">
+                Without a baseline the walls of the cuvette and the lamp are in it: read clear water first.
+              </p>
+            )}
+          </>
+        )}
+      </div>
+    </section>
+  );
+}
+
+const lengthOf = (one: Scan) => `${say(one.length_cm * 10)} mm`;
+
+/** The values of some scans over the wavelengths of the one that has read the most. */
+function curvesOf(scans: Scan[], perCm: boolean) {
+  const longest = scans.reduce((a, b) => (b.places.length > a.places.length ? b : a));
+  const curves = scans.map((one) => ({
+    label: `${one.dials.sample}, ${lengthOf(one)}`,
+    values: longest.places.map((nm) => valueAt(one, nm) / (perCm ? one.length_cm : 1)),
+  }));
+  const all = curves.flatMap(({ values }) => values).filter(Number.isFinite);
+  const high = Math.max(LEAST_RANGE, ...all) * 1.08;
+  return {
+    x: { label: "wavelength", unit: "nm", values: longest.places },
+    y: { label: "absorbance", low: Math.min(0, ...all) - 0.02 * high, high },
+    curves,
+    marks: [],
+    caption: "",
+    varies: false,
+  };
+}
+
+/** Between the places that were read; nothing beyond them. */
+function valueAt(one: Scan, nm: number): number {
+  const next = one.places.findIndex((place) => place >= nm);
+  if (next < 0) return Number.NaN;
+  if (next === 0 || one.places[next] === nm) return one.absorbance[next];
+  const share = (nm - one.places[next - 1]) / (one.places[next] - one.places[next - 1]);
+  return one.absorbance[next - 1] * (1 - share) + one.absorbance[next] * share;
+}
+
+/** Where two lengths of one sample give the same for 1 cm. */
+function lawOf(scans: Scan[]): string {
+  const [first, other] = scans;
+  if (!other || first.dials.sample !== other.dials.sample || first.length_cm === other.length_cm)
+    return "Read a sample in cuvettes of two lengths, and choose both, to see where Bouguer's law holds.";
+  const both = first.places.filter((nm) => Number.isFinite(valueAt(other, nm)));
+  const held = both.filter((nm) => {
+    const [a, b] = [first, other].map((one) => valueAt(one, nm) / one.length_cm);
+    return Math.abs(a - b) <= HOLDS_WITHIN * Math.max(a, b, 0.1);
+  });
+  const failed = both.filter((nm) => !held.includes(nm));
+  const share = Math.round((100 * held.length) / Math.max(both.length, 1));
+  const where = failed.length ? ` Not at ${failed[0]} to ${failed[failed.length - 1]} nm` : "";
+  return `Bouguer's law holds within 5 % at ${share} % of the wavelengths.${where}${failed.length ? ": so little light is left there that stray light tells." : ""}`;
+}
