@@ -1,5 +1,4 @@
-"""Refresh docs/screenshots from the demo data, on a server of its own; with `pictures` or `props`, those sheets of renders; with
-`settled`, one of every stage before and after.
+"""Refresh docs/screenshots from the demo data, on a server of its own; with `pictures` or `props`, those sheets of renders.
 
 `./bench` sets up what this needs.
 """
@@ -53,12 +52,12 @@ def set_of(material: str, stage: str, closer: float = 1):
     return build_set(worn, there)
 
 
-def shown(film, the_set, smooths: bool = True):
+def shown(film, the_set):
     """(h, w, 3) 8-bit: a film in the view of its stage."""
     from nineglass.picture.smooth import Shot
     from nineglass.picture.views import VIEWS
 
-    rgb = Shot.of(film, the_set.exposure).smoothed(tells=False)[0] if smooths else film.rgb()
+    rgb = Shot.of(film, the_set.exposure).smoothed(tells=False)[0]
     return VIEWS[the_set.stage.view](rgb, the_set.exposure)
 
 
@@ -84,36 +83,6 @@ def render_sheet(name: str) -> None:
         tracer.render(the_set, film, 0, SAMPLES)
         pictures.append(shown(film, the_set))
     save_sheet(name, pictures, COLUMNS[name])
-
-
-BESIDE_SIDE, BESIDE_S, BESIDE_COLUMNS = 120, 2.0, 6
-
-
-def render_before_after() -> None:
-    """Every demo stage after the same time: above as the camera finds it by chance, below with light thrown, and smoothed."""
-    import time
-
-    import numpy as np
-    from bench_settle import STAGES, round_of
-    from nineglass.trace.film import Film
-    from nineglass.trace.render import Tracer
-
-    tracer, pairs = Tracer(2), []
-
-    def after_a_while(render) -> Film:
-        film, number, began = Film(BESIDE_SIDE, BESIDE_SIDE), 0, time.monotonic()
-        while time.monotonic() - began < BESIDE_S:
-            render(film, number)
-            number += 1
-        return film
-
-    for material, stage in STAGES:
-        ours = set_of(material, stage)
-        plain = ours.by_chance()
-        before = after_a_while(lambda film, number, plain=plain: tracer.render(plain, film, number, 1))
-        after = after_a_while(lambda film, number, ours=ours: round_of(tracer, ours, film, number))
-        pairs.append(np.concatenate([shown(before, ours, smooths=False), shown(after, ours)]))
-    save_sheet("settled", pairs, BESIDE_COLUMNS)
 
 
 ALL_PICTURED = "() => { const all = [...document.querySelectorAll('[aria-label=Materials] li')]; return all.length > 20 && all.slice(0, 24).every(one => one.querySelector('img')?.naturalWidth) }"
@@ -261,16 +230,31 @@ def main() -> None:
             page.locator("video").wait_for(timeout=600_000)
             page.wait_for_timeout(1500)
             page.screenshot(path=SHOTS / "turntable.png")
-            page.get_by_role("link", name="Bench").click()
-            page.get_by_label("material").first.select_option(label="Signal prism")
-            page.get_by_role("combobox", name="stage").select_option(label="Prism in a slit of sun")
-            page.wait_for_timeout(2500)
+            self.take_hand_over(page)
+            self.take_desk(page)
+
+        def take_hand_over(self, page):
+            page.get_by_label("material").first.select_option(label="Rosehip cordial")
+            page.get_by_role("link", name="Library").click()
+            page.get_by_role("tab", name="hand over").click()
             self.wait_for_picture(samples=32)
-            page.keyboard.press("w")
-            page.keyboard.press("t")
-            page.wait_for_timeout(2500)
-            self.wait_for_picture(samples=48)
-            page.screenshot(path=SHOTS / "stops.png")
+            page.get_by_role("button", name="Write it").click()
+            page.get_by_role("region", name="Measured").get_by_role("figure").nth(2).wait_for(timeout=600_000)
+            page.screenshot(path=SHOTS / "hand-over.png")
+
+        def take_desk(self, page):
+            page.get_by_label("material").first.select_option(label="Ink, blue-black")
+            page.get_by_role("tab", name="desk").click()
+            desk = page.get_by_role("region", name="Desk")
+            for sample, cuvette in (("clear water", "10 mm"), ("keeper's ink", "10 mm"), ("keeper's ink", "2 mm")):
+                desk.get_by_label("Sample").select_option(label=sample)
+                desk.get_by_label("Cuvette").select_option(label=cuvette)
+                desk.get_by_role("button", name="Read it").click()
+                desk.get_by_role("button", name="stop").wait_for()
+                desk.get_by_role("button", name="Read it").wait_for()
+            desk.get_by_role("list", name="Readings").get_by_role("checkbox").nth(1).check()
+            self.wait_for_picture(samples=32)
+            page.screenshot(path=SHOTS / "desk.png")
 
     runner = DiscoverRunner(verbosity=0, interactive=False, keepdb=True)
     databases = runner.setup_databases()
@@ -283,7 +267,5 @@ if __name__ == "__main__":
     sheets = [name for name in SHEETS if name in sys.argv]
     for sheet in sheets:
         render_sheet(sheet)
-    if "settled" in sys.argv:
-        render_before_after()
-    elif not sheets:
+    if not sheets:
         main()

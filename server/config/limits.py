@@ -22,7 +22,7 @@ FRAME_BYTES = 10_000
 PATIENT_BYTES = 1_000_000_000
 """How long a body may be that is heard out only to be told that it is too large."""
 
-FILES = re.compile(r"/api/files/[a-z]+$")
+FILES = re.compile(r"/api/(files/[a-z]+|handovers/in)$")
 
 
 class BodyLimit:

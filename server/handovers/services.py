@@ -15,14 +15,16 @@ from materials.models import Material
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.plain import made_plain
-from nineglass.exchange.formats import PICTURE_SIDES, Written
+from nineglass.exchange.formats import PICTURE_SIDES, Written, file_name, format_of
 from nineglass.exchange.writing import write_in_child
 from nineglass.files import forget, keep
 from nineglass.put_in import arrays_of, facts_of
+from stages.models import Stage, Standing
 
 from handovers import tasks
 from handovers.models import HandedOver, TakenIn
 
+State = HandedOver.State
 LARGEST_IN = 400_000_000
 
 STAGES = 3
@@ -41,7 +43,7 @@ def hand_over(
         allowed = ", ".join(map(str, PICTURE_SIDES))
         raise Refused([Fault("side", f"pictures of {side} pixels", allowed, "Choose another size.")])
     written = write_in_child(format_name, material, stage, side)
-    name, data = packed(written)
+    name, data = packed(material.name, written)
     with transaction.atomic():
         handed = HandedOver.objects.create(
             owner=owner,
@@ -53,21 +55,24 @@ def hand_over(
             report=written.report.model_dump(mode="json"),
             file=default_storage.save(f"handed/{name}", ContentFile(data)),
             file_name=name,
+            state=State.MEASURING if format_of(format_name).measured else State.DONE,
         )
-    tasks.measure_behind(handed.id)
+    if handed.state == State.MEASURING:
+        tasks.measure_behind(handed.id)
     return handed
 
 
-def packed(written: Written) -> tuple[str, bytes]:
+def packed(title: str, written: Written) -> tuple[str, bytes]:
     """(name, bytes) of the one file that is handed over: a zip where there are several."""
     first = next(iter(written.files))
     if len(written.files) == 1:
         return first, written.files[first]
+    called = file_name(title)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as pack:
         for name, data in written.files.items():
             pack.writestr(name, data)
-    return f"{first.rpartition('.')[0]}.zip", out.getvalue()
+    return f"{called}.zip", out.getvalue()
 
 
 def of(owner):
@@ -100,13 +105,24 @@ def take_in(owner, file) -> Material:
         forget(name)
     with transaction.atomic():
         for k, (expected, data) in enumerate(files.items()):
-            kept = library.put_in(owner, "texture", ContentFile(data.tobytes(), name=f"picture {k + 1}"))
+            kind = facts["kinds"].get(expected, "texture")
+            kept = library.put_in(owner, kind, ContentFile(data.tobytes(), name=f"{kind} {k + 1} of {file.name}"))
             if kept.sha256 != expected:
-                raise Refused([Fault("file", "a picture is not the one that it was read as", "", "Try it again.")])
+                raise Refused([Fault("file", "a file of it is not the one that it was read as", "", "Try it again.")])
         material = materials.create(owner, documents.read(documents.Material, facts["material"]))
+        if facts["stage"]:
+            _stand(owner, material, documents.read(documents.Stage, facts["stage"]))
         called = made_plain(file.name or "unnamed")[:200]
         TakenIn.objects.create(material=material, file_name=called, report=facts["report"])
     return material
+
+
+def _stand(owner, material: Material, document: documents.Stage) -> None:
+    """A new stage, on which the material stands."""
+    check(owner, document)
+    leave_room(owner, Stage)
+    stage = Stage.objects.create(owner=owner, name=document.name, document=document.model_dump(mode="json"))
+    Standing.objects.create(material=material, stage=stage)
 
 
 def taken_in(owner, material_id: UUID) -> TakenIn | None:

@@ -29,6 +29,10 @@ class Taken:
     material: dict
     files: dict[str, bytes] = field(default_factory=dict)
     report: Report = field(default_factory=lambda: Report(format=""))
+    kinds: dict[str, str] = field(default_factory=dict)
+    """What the files are; pictures where nothing is said."""
+    stage: dict | None = None
+    """The document of a stage, where one came along."""
 
 
 @dataclass(frozen=True)
@@ -41,6 +45,8 @@ class Format:
     help: str
     write: Callable[[Material, Stage, int], Written] | None = None
     read: Callable[[dict[str, bytes], str], Taken] | None = None
+    measured: bool = True
+    """Whether what it loses can be seen, and is measured."""
     place: int = 100
     """Where it stands among the others."""
 

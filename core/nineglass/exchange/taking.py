@@ -12,6 +12,7 @@ from nineglass.documents.migrations import migrated
 from nineglass.documents.model import Material, read
 from nineglass.exchange.formats import Taken, formats
 from nineglass.exchange.report import Report
+from nineglass.exchange.work import MANIFEST
 from nineglass.files import refused_file
 from nineglass.put_in import ReadFile
 
@@ -24,6 +25,7 @@ def read_file(given: bytes) -> ReadFile:
     """facts: the document of the material and the report; arrays: the files that it names, by their SHA-256."""
     taken = taken_of(given)
     facts = {"material": taken.material, "report": taken.report.model_dump(mode="json")}
+    facts |= {"kinds": taken.kinds, "stage": taken.stage}
     return ReadFile(facts, {name: np.frombuffer(data, np.uint8) for name, data in taken.files.items()})
 
 
@@ -47,6 +49,8 @@ def _kind_of(data: bytes) -> str:
         return "glb"
     if b"<materialx" in start or (start[:5] == b"<?xml" and b"<materialx" in data[:4000]):
         return "mtlx"
+    if start[:1] == b"{" and b'"nineglass.work"' in data[:400]:
+        return "work"
     if start[:1] == b"{" and b"nineglass.material" in data[:4000]:
         return OURS
     return ""
@@ -63,7 +67,7 @@ def _unzipped(given: bytes) -> dict[str, bytes]:
             found = {PurePosixPath(one.filename).name: packed.read(one) for one in entries}
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError, EOFError, OSError) as error:
         raise refused_file(f"not a zip that can be read ({str(error)[:80]})", ALLOWED) from None
-    return dict(sorted(found.items(), key=lambda one: not _kind_of(one[1])))
+    return dict(sorted(found.items(), key=lambda one: (one[0] != MANIFEST, not _kind_of(one[1]))))
 
 
 def _ours(data: bytes) -> Taken:

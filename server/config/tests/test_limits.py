@@ -66,6 +66,7 @@ class BodiesTurnedAway(TransactionTestCase):
     def test_a_person_has_room_for_so_much(self):
         self.client.force_login(self.person)
         self.assertEqual(self.answer(200 * MB), (None, ["/api/files/mesh"]))
+        self.assertEqual(self.answer(200 * MB, "/api/handovers/in"), (None, ["/api/handovers/in"]))
         self.assertEqual(self.answer(320 * MB, hears=True), (413, []))
         with override_settings(MOST_FILE_BYTES=100 * MB):
             self.assertEqual(self.answer(200 * MB, hears=True), (413, []))

@@ -12,11 +12,14 @@ from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client, TransactionTestCase, override_settings
+from library import services as library
 from library.models import KeptFile
 from materials import services as materials
 from materials.models import Material
 from nineglass.documents import model as documents
 from nineglass.exchange import difference
+from PIL import Image
+from stages.models import Standing
 
 from handovers import measuring, services
 from handovers.models import HandedOver, Measured, TakenIn
@@ -118,6 +121,45 @@ class GoingOut(HandOverCase):
         self.assertTrue(HandedOver.objects.filter(id=handed["id"]).exists())
         for path in ("/api/handovers", "/api/handovers/formats", handed["file"]):
             self.assertNotEqual(Client().get(path).status_code, 200)
+
+
+class WholeWork(HandOverCase):
+    """One zip with everything goes to another person, as it would to another installation."""
+
+    def work(self) -> bytes:
+        out = io.BytesIO()
+        Image.new("RGB", (8, 8), (200, 40, 20)).save(out, "PNG")
+        picture = library.put_in(self.keeper, "texture", SimpleUploadedFile("a.png", out.getvalue()))
+        skin = demo("pelt-skin")
+        skin["slips"].append({"id": "own", "kind": "picture", "dials": {"source": "file", "file": picture.sha256}})
+        kept = materials.create(self.keeper, documents.read(documents.Material, skin))
+        handed = self.post(kept, "work").json()
+        self.assertEqual((handed["state"], handed["measured"]), ("done", []))
+        return b"".join(self.client.get(handed["file"]).streaming_content)
+
+    def test_it_comes_in_whole_beside_what_is_there(self):
+        mine = materials.create(self.stranger, documents.read(documents.Material, demo("pelt-skin")))
+        taken = self.put_in(self.work(), client=self.other)
+        self.assertEqual(taken.status_code, 201, taken.content)
+        self.assertEqual(Material.objects.filter(owner=self.stranger).count(), 2)
+        self.assertEqual(materials.get(self.stranger, mine.id).revision, 1)
+        self.assertEqual(KeptFile.objects.get(owner=self.stranger).kind, "texture")
+        standing = Standing.objects.get(material=taken.json()["material"]["id"])
+        self.assertEqual((standing.stage.owner, standing.stage.name), (self.stranger, "Window bench"))
+        ours = Material.objects.get(owner=self.keeper)
+        self.assertEqual(taken.json()["material"]["document"], ours.document)
+
+    def test_one_that_was_changed_is_refused(self):
+        before = zipfile.ZipFile(io.BytesIO(self.work()))
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as after:
+            for name in before.namelist():
+                data = before.read(name)
+                after.writestr(name, data.replace(b"Pelt", b"Bald") if name == "material.json" else data)
+        refused = self.put_in(out.getvalue(), client=self.other)
+        self.assertEqual(refused.status_code, 422)
+        self.assertIn("was changed", refused.json()["faults"][0]["fault"])
+        self.assertFalse(Material.objects.filter(owner=self.stranger).exists())
 
 
 class ComingIn(HandOverCase):

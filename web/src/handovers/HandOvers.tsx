@@ -184,6 +184,7 @@ function Handed({ of }: { of: HandOver }) {
 
 function stateOf(one: HandOver): string {
   if (one.state !== "done") return one.state;
+  if (one.measured.length === 0) return "nothing lost";
   const mean = one.measured.reduce((sum, { delta_e }) => sum + delta_e, 0) / one.measured.length;
   return `ΔE ${say(Number(mean.toPrecision(2)))}`;
 }

@@ -67,7 +67,8 @@ export async function takeIn(file: File): Promise<string | undefined> {
     tell(wordsOf(error));
     return undefined;
   }
-  await queries.invalidateQueries({ queryKey: ["materials"] });
+  for (const queryKey of [["materials"], ["stages"], ["stage pictures"], ["standing"]])
+    await queries.invalidateQueries({ queryKey });
   tell(`${data.material.name} was read of ${file.name}; its report lies under "hand over" in the Library.`);
   return data.material.id;
 }
