@@ -127,7 +127,6 @@ class OverMaterialX(SimpleTestCase):
             ("tallow", "subsurface", ("subsurface_color", "subsurface_radius", "subsurface_radius_scale")),
             ("black-enamel", "coat", ("coat_roughness", "coat_ior", "coat_color")),
             ("soap-film", "film", ("thin_film_thickness", "thin_film_ior")),
-            ("ember", "glow", ("emission_luminance",)),
         ):
             before = demo(name).model_dump(mode="json")
             _, taken_in = out_and_back(name)
@@ -138,6 +137,13 @@ class OverMaterialX(SimpleTestCase):
             for dial in dials:
                 with self.subTest(f"{name}: {dial}"):
                     np.testing.assert_allclose(after[dial], own[dial], rtol=2e-5)
+
+    def test_what_glows_stays_as_bright(self):
+        _, taken_in = out_and_back("ember")
+        dials = band(taken_in.material, "glow")["dials"]
+        # Luminance of linear Rec.709: IEC 61966-2-1.
+        told = dials["emission_luminance"] * (np.array(dials["emission_color"]) @ (0.2126, 0.7152, 0.0722))
+        self.assertAlmostEqual(told, demo("ember").section.bands[0].dials["emission_luminance"], delta=0.01)
 
     def test_a_medium_that_scatters_keeps_its_coefficients(self):
         # OpenPBR 1.1.1, transmission_scatter: extinction -ln(color) / depth, of which scatter / depth is scattered.
@@ -301,6 +307,28 @@ class OverGltf(SimpleTestCase):
         for given in (b"glTF", data[:30], b"glTF" + b"\0" * 40, data.replace(b'"materials":[', b'"materialz":[')):
             with self.subTest(given[:12]), self.assertRaises(Refused):
                 glb.read_files({"a.glb": given}, "a.glb")
+
+
+class ViewAsTable(SimpleTestCase):
+    def test_another_library_shows_by_it_what_the_view_shows(self):
+        # OpenColorIO reads the file (Cube LUT Specification 1.0).
+        import PyOpenColorIO as ocio
+        from nineglass.exchange.cube import cube_of, light_at, steps_of
+        from nineglass.picture.views import VIEWS
+
+        rng = np.random.default_rng(3)
+        light = (rng.random((1, 400, 3)) ** 3 * 4).astype(np.float32)
+        np.testing.assert_allclose(light_at(steps_of(light)), light, rtol=1e-4, atol=1e-6)
+        for view, within in (("plain", 0.06), ("film", 0.03)):
+            with self.subTest(view), tempfile.TemporaryDirectory() as folder:
+                path = Path(folder) / "view.cube"
+                path.write_text(cube_of(view))
+                table = ocio.FileTransform(str(path), interpolation=ocio.INTERP_TETRAHEDRAL)
+                shown = np.ascontiguousarray(steps_of(light), np.float32)
+                ocio.Config.CreateRaw().getProcessor(table).getDefaultCPUProcessor().applyRGB(shown)
+                expected = VIEWS[view](light, 0.0) / 255
+                self.assertLess(np.abs(shown - expected).max(), within)
+                self.assertLess(np.abs(shown - expected).mean(), within / 8)
 
 
 class Baked(SimpleTestCase):

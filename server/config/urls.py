@@ -2,7 +2,7 @@ from accounts.views import SignIn, bench, enter
 from devices.views import scan_file
 from django.contrib.auth.views import LogoutView
 from django.urls import path
-from handovers.views import handed_file, measured_picture
+from handovers.views import handed_file, measured_picture, view_table
 from library.views import file_picture
 from materials.views import material_picture, proof_picture
 from pictures.views import (
@@ -45,6 +45,7 @@ urlpatterns = [
     path("pictures/<uuid:final_id>/frames-<str:ending>.zip", frame_files),
     path("pictures/<uuid:final_id>/<str:name>", final_file),
     path("handovers/<uuid:handed_id>/file", handed_file),
+    path("handovers/views/<str:view>.cube", view_table),
     path("handovers/<uuid:handed_id>/<int:number>.png", measured_picture),
     path("devices/scans/<uuid:scan_id>.<str:ending>", scan_file),
     path("api/", api.urls),

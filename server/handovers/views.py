@@ -1,7 +1,9 @@
-from django.http import FileResponse
+from django.http import FileResponse, Http404, HttpResponse
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
 from library.kept_pictures import answer_with
+from nineglass.documents.shown import VIEWS
+from nineglass.exchange.cube import cube_in_child
 
 from handovers import services
 
@@ -18,3 +20,13 @@ def measured_picture(request, handed_id, number):
     one = get_object_or_404(services.get(request.user, handed_id).measured, number=number)
     with one.picture.open() as file:
         return answer_with(file.read())
+
+
+@require_GET
+def view_table(request, view):
+    """A view of pictures as a table, for programs that grade."""
+    if view not in VIEWS:
+        raise Http404
+    response = HttpResponse(cube_in_child(view), content_type="text/plain; charset=utf-8")
+    response["Content-Disposition"] = f'attachment; filename="{view}.cube"'
+    return response

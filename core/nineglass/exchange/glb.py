@@ -10,7 +10,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from nineglass.documents.model import Material, Source, Stage, read
+from nineglass.documents.model import Material, Source, Stage
 from nineglass.exchange.bake import Bake
 from nineglass.exchange.formats import Format, Taken, Written, file_name
 from nineglass.exchange.openpbr import UM_IN_NM, WHITE_NITS, Surface, Told, surface_of
@@ -479,15 +479,7 @@ def read_files(files: dict[str, bytes], first: str) -> Taken:
         report.add("not", f"Material {str(other.get('name', ''))[:60]}", "one material is read of a file: the first")
     mapped = GLTF.as_openpbr(inputs, reading.slips, report)
     bands = bands_of(mapped, reading.slips, report)
-    material = {
-        "format": "nineglass.material",
-        "version": 2,
-        "name": title,
-        "section": {"bands": [band.model_dump(mode="json") for band in bands]},
-        "slips": [slip.model_dump(mode="json") for slip in reading.slips.slips],
-        "wires": [wire.model_dump(mode="json") for wire in reading.slips.wires],
-    }
-    return Taken(read(Material, material).model_dump(mode="json"), reading.kept, report)
+    return Taken(reading.slips.material(title, bands), reading.kept, report)
 
 
 def _inputs(reading: _In, made: dict) -> dict:

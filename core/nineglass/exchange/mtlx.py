@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from nineglass.documents.model import FIRST, SECOND, Band, Material, Source, Stage, Target, Wire, read
+from nineglass.documents.model import FIRST, SECOND, Band, Material, Source, Stage, Target, Wire
 from nineglass.exchange import surfaces
 from nineglass.exchange.bake import STRIP, Bake
 from nineglass.exchange.formats import Format, Taken, Written, file_name
@@ -256,15 +256,7 @@ def read_files(files: dict[str, bytes], first: str) -> Taken:
     made = document.getMaterialNodes()
     named, shader = _shader_of(document, made, report)
     bands = _bands(shader, slips, report)
-    material = {
-        "format": "nineglass.material",
-        "version": 2,
-        "name": named,
-        "section": {"bands": [band.model_dump(mode="json") for band in bands]},
-        "slips": [slip.model_dump(mode="json") for slip in slips.slips],
-        "wires": [wire.model_dump(mode="json") for wire in slips.wires],
-    }
-    return Taken(read(Material, material).model_dump(mode="json"), kept, report)
+    return Taken(slips.material(named, bands), kept, report)
 
 
 def _shader_of(document, made: list, report: Report):

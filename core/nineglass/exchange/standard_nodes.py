@@ -7,7 +7,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from nineglass.documents.model import Slip, Source, Target, Wire
+from nineglass.documents.model import Band, Material, Slip, Source, Target, Wire, read
 from nineglass.exchange.report import Report
 from nineglass.network import ops
 from nineglass.network.ops import Program, flow_of
@@ -264,6 +264,13 @@ class Slips:
 
     def drive(self, source: Source, part: str, dial: str) -> None:
         self.wires.append(Wire(source=source, target=Target(part=part, dial=dial)))
+
+    def material(self, name: str, bands: list[Band]) -> dict:
+        """The checked document of a material of these slips. Raises Refused."""
+        parts = {"section": {"bands": [band.model_dump(mode="json") for band in bands]}}
+        parts |= {"slips": [slip.model_dump(mode="json") for slip in self.slips]}
+        parts |= {"wires": [wire.model_dump(mode="json") for wire in self.wires]}
+        return read(Material, {"name": name[:120], **parts}).model_dump(mode="json")
 
     def of(self, node, output: str = ""):
         """What a node gives, a Source or a value; of what has no slip its rest, told in the report."""

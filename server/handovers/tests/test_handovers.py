@@ -103,6 +103,12 @@ class GoingOut(HandOverCase):
             self.assertEqual(self.client.get(measured["picture"]).content[:4], b"\x89PNG")
         self.assertEqual(one["read_report"]["format"], "mtlx")
 
+    def test_a_view_goes_out_as_a_table(self):
+        table = self.client.get("/handovers/views/film.cube").content.decode()
+        self.assertIn("LUT_3D_SIZE 33", table)
+        self.assertEqual(len(table.splitlines()), 6 + 33**3)
+        self.assertEqual(self.client.get("/handovers/views/other.cube").status_code, 404)
+
     def test_one_that_was_removed_is_measured_no_more(self):
         handed = self.post(self.keep("net-float")).json()
         row = HandedOver.objects.get()

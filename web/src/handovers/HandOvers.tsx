@@ -11,6 +11,7 @@ const SIDES = [512, 1024, 2048, 4096];
 export function HandOvers({ onOpen }: { onOpen: (material: string) => void }) {
   const id = useDocuments((s) => s.id);
   const name = useDocuments((s) => s.material.name);
+  const view = useDocuments((s) => s.stage.view);
   const formats = useFormats();
   const handed = useHandOvers();
   const taken = useTakenIn(id);
@@ -67,6 +68,12 @@ export function HandOvers({ onOpen }: { onOpen: (material: string) => void }) {
         <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" disabled={isWriting} onClick={write}>
           {isWriting ? "writing ..." : "Write it"}
         </button>
+        <p className="text-[var(--mute)]">
+          The view of the stage as a table for programs that grade:{" "}
+          <a className="underline" href={`/handovers/views/${view}.cube`} download>
+            {view}.cube
+          </a>
+        </p>
         <h2 className="mt-2 font-semibold">Take in</h2>
         <label className="flex flex-col gap-1 text-[var(--mute)]">
           MaterialX, glTF (.glb), a material of ours of any version, or a zip of one with its pictures
