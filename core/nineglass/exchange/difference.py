@@ -44,7 +44,7 @@ class Difference:
 def stages_for(material: Material, stage: Stage) -> list[tuple[str, Stage]]:
     """The stage as it is, and the same forms in soft light all round and lit from behind."""
     size = _size_cm(material, stage)
-    soft = {"above": [0.9, 0.92, 0.95], "below": [0.35, 0.34, 0.33], "softness": 0.6, "strength": 2.5}
+    soft = {"above": [0.9, 0.92, 0.95], "below": [0.35, 0.34, 0.33], "softness": 0.6, "strength": 1.5}
     dark = {"color": [0.02, 0.02, 0.02], "strength": 1.0}
     behind = {"width": 2 * size, "height": 2 * size, "power": 2.0 * (size / 10) ** 2, "kelvin": 5600}
     behind |= {"azimuth": 160, "elevation": 30, "distance": 3 * size}

@@ -315,8 +315,8 @@ def _say_how_near(writing: _Writing, sigma_t, color, depth: float) -> None:
     for share in (0.5, 2.0):
         true = np.clip(rgb_of_filter(np.exp(-sigma_t * depth * share)), 0, 1)
         worst = max(worst, delta_e_of(np.power(color, share), true))
-    figure = f"delta E {worst:.1f} at half and twice the depth"
-    writing.report.add("nearly", "Interior: over wavelength", f"as the colour at {depth:.3g} cm", figure)
+    says = f"as the colour at {depth:.3g} cm; the figure is for half and twice that"
+    writing.report.add("nearly", "Interior: over wavelength", says, f"ΔE {worst:.1f}")
 
 
 def _body(writing: _Writing, slot: str) -> None:

@@ -27,7 +27,7 @@ export function Report({ of, label }: { of: ReportOf; label: string }) {
             <tbody>
               {lines.map((line) => (
                 <tr key={`${line.what} ${line.says}`} className="border-b border-base-300 align-top">
-                  <th scope="row" className="w-[38%] py-0.5 pr-3 pl-5 font-normal">
+                  <th scope="row" className="w-[34%] py-0.5 pr-3 pl-5 font-normal">
                     {line.what}
                   </th>
                   <td className="py-0.5 pr-3 text-[var(--mute)]">{line.says}</td>
