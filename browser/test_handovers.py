@@ -121,3 +121,37 @@ class LightsApart(Handing):
 
     def settled(self):
         self.page.locator("[data-testid=picture][data-settled=true]").wait_for()
+
+
+class VialMeasured(Handing):
+    """A vial whose dye no label tells is read in two cuvettes; the ink of the jar becomes it."""
+
+    has_worker = False
+
+    def test_a_vial_is_read_and_its_dye_fills_the_jar(self):
+        self.rest()
+        page = self.page
+        self.stand("Ink, blue-black")
+        before = self.pixels()
+        self.go("Library")
+        page.get_by_role("tab", name="desk").click()
+        desk = page.get_by_role("region", name="Desk")
+        for sample, cuvette in (("clear water", "10 mm"), ("dog rose cordial", "10 mm"), ("dog rose cordial", "1 mm")):
+            desk.get_by_label("Sample").select_option(label=sample)
+            desk.get_by_label("Cuvette").select_option(label=cuvette)
+            desk.get_by_role("button", name="Read it").click()
+            desk.get_by_role("status").get_by_role("button", name="stop").wait_for()
+            desk.get_by_role("button", name="Read it").wait_for()
+        readings = desk.get_by_role("list", name="Readings").get_by_role("checkbox")
+        self.assertEqual(readings.count(), 3)
+        readings.nth(1).check()
+        law = desk.get_by_text(re.compile("^Bouguer's law holds within 5 %")).inner_text()
+        # Where there is hardly any colour the noise of a short way tells.
+        self.assertGreater(int(re.search(r"at (\d+) %", law)[1]), 20, law)
+        self.assertEqual(self.serious_findings(), [])
+        self.change(lambda: desk.get_by_role("button", name="To the interior").click(), samples=6)
+        after = self.pixels()
+        left = (slice(100, 160), slice(0, 60))
+        blueness = [float((one[left][..., 2] - one[left][..., 0]).mean()) for one in (before, after)]
+        self.assertLess(blueness[1], blueness[0] - 0.02, "the ink is no longer blue")
+        self.band("Interior").get_by_text("Transmittance").wait_for()

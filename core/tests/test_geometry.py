@@ -1,6 +1,10 @@
 """What rays meet, against the same found by brute force and by closed forms."""
 
+import time
+from concurrent.futures import ThreadPoolExecutor
+from functools import lru_cache
 from math import cos, pi, radians
+from unittest import mock
 
 import numpy as np
 from django.test import SimpleTestCase
@@ -9,6 +13,7 @@ from hypothesis import strategies as st
 from nineglass.documents.model import Material, read
 from nineglass.forms.mesh import Mesh, star
 from nineglass.kernels import F
+from nineglass.trace.geometry import embree
 from nineglass.trace.geometry.embree import MeshRays, StageRays
 from nineglass.trace.geometry.standing import geometry_of, standing_of
 from nineglass.trace.geometry.surface import surface_at, to_own, to_stage
@@ -184,3 +189,19 @@ class OnGlowing(SimpleTestCase):
         shares = self.scene("step_block", {}).glowing.shares[1:]
         self.assertEqual((float(shares[0]), float(shares[-1])), (0.0, 1.0))
         self.assertTrue((np.diff(shares) >= 0).all())
+
+
+class OneDevice(SimpleTestCase):
+    def test_threads_that_ask_at_once_get_the_same(self):
+        # Scenes of two devices do not see each other (Embree's documentation): what stands in one is missed by rays of the other.
+        made = []
+
+        @lru_cache(1)
+        def slow():
+            time.sleep(0.05)
+            made.append(len(made) + 1)
+            return made[-1]
+
+        with mock.patch.object(embree, "_new_device", slow), ThreadPoolExecutor(8) as threads:
+            given = list(threads.map(lambda _: embree._device(), range(8)))
+        self.assertEqual((made, set(given)), ([1], {1}))

@@ -65,7 +65,7 @@ export function HandOvers({ onOpen }: { onOpen: (material: string) => void }) {
             ))}
           </select>
         </label>
-        <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" disabled={isWriting} onClick={write}>
+        <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" disabled={isWriting || !asked} onClick={write}>
           {isWriting ? "writing ..." : "Write it"}
         </button>
         <p className="text-[var(--mute)]">

@@ -6,6 +6,7 @@ Only what this room needs of it is declared here; kernels call it by name (`geom
 
 import ctypes
 import importlib.util
+import threading
 import weakref
 from functools import lru_cache
 from pathlib import Path
@@ -95,8 +96,17 @@ def library() -> ctypes.CDLL:
     return loaded
 
 
-@lru_cache(1)
+_once = threading.Lock()
+
+
 def _device() -> int:
+    """The one device of this process: what was made with another is not met by rays. Threads that ask at once get the same."""
+    with _once:
+        return _new_device()
+
+
+@lru_cache(1)
+def _new_device() -> int:
     device = library().rtcNewDevice(None)
     if not device:
         raise NoRays(f"the ray library does not start (its error {library().rtcGetDeviceError(None)})")
