@@ -112,7 +112,7 @@ class CommandLine(SimpleTestCase):
     def test_catalogue_lists_every_kind(self):
         catalogue = json.loads(run("catalogue", "--json").stdout)
         roles = {kind["role"] for kind in catalogue["kinds"]}
-        self.assertEqual(roles, {"band", "slip", "form", "floor", "lamp", "surround", "camera", "finish"})
+        self.assertEqual(roles, {"band", "slip", "form", "floor", "lamp", "surround", "camera", "finish", "device"})
         names = {kind["name"] for kind in catalogue["kinds"] if kind["role"] == "slip"}
         self.assertTrue({"facing", "ramp", "fractal_noise", "position", "remap", "clamp", "mix", "arithmetic"} <= names)
         gauges = [
