@@ -11,7 +11,7 @@ FIRST_NM, LAST_NM = 380.0, 780.0
 LAMP_K = 3000.0
 """A halogen lamp: little light, and so more noise, at the short end."""
 
-STRAY, WALLS, DRIFT_PER_S, NOISE = 0.002, 0.92, 0.0006, 0.00012
+STRAY, WALLS, DRIFT_PER_S, NOISE = 0.002, 0.92, 0.00004, 0.00012
 """Light that reaches the detector past the sample; what the walls of a cuvette let through; how much the lamp fades a second; and the noise
 of one value where the lamp is brightest."""
 
