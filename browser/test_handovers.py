@@ -145,7 +145,6 @@ class VialMeasured(Handing):
         law = desk.get_by_text(re.compile("^Bouguer's law holds within 5 %")).inner_text()
         # Where there is hardly any colour the noise of a short way tells.
         self.assertGreater(int(re.search(r"at (\d+) %", law)[1]), 20, law)
-        self.assertEqual(self.serious_findings(), [])
         self.change(lambda: desk.get_by_role("button", name="To the interior").click(), samples=6)
         after = self.pixels()
         left = (slice(100, 160), slice(0, 60))
