@@ -145,9 +145,10 @@ class VialMeasured(Handing):
         law = desk.get_by_text(re.compile("^Bouguer's law holds within 5 %")).inner_text()
         # Where there is hardly any colour the noise of a short way tells.
         self.assertGreater(int(re.search(r"at (\d+) %", law)[1]), 20, law)
+        self.assertEqual(self.serious_findings(), [])
         self.change(lambda: desk.get_by_role("button", name="To the interior").click(), samples=6)
         after = self.pixels()
-        left = (slice(100, 160), slice(0, 60))
-        blueness = [float((one[left][..., 2] - one[left][..., 0]).mean()) for one in (before, after)]
-        self.assertLess(blueness[1], blueness[0] - 0.02, "the ink is no longer blue")
+        jar = (slice(95, 125), slice(145, 195))
+        redness = [float((one[jar][..., 0] - one[jar][..., 2]).mean()) for one in (before, after)]
+        self.assertGreater(redness[1], redness[0] + 0.2, "the ink in the jar is as red as the cordial")
         self.band("Interior").get_by_text("Transmittance").wait_for()

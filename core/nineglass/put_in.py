@@ -84,18 +84,24 @@ def environment() -> dict[str, str]:
     return {**os.environ, **alone, "PYTHONPATH": str(Path(__file__).resolve().parents[1])}
 
 
-def _in_child(kind: Readable, path: Path, form: Path) -> dict:
-    command = _command(kind, path, form)
-    try:
-        done = subprocess.run(command, env=environment(), capture_output=True, timeout=MOST_SECONDS, check=False)
-    except subprocess.TimeoutExpired:
-        raise refused_file(f"reading it takes longer than {MOST_SECONDS} s", "a simpler file") from None
-    if done.returncode:
-        raise refused_file("it cannot be read within the limits of memory and time", "a smaller or simpler file")
+def said_by(command: list[str], seconds: float, given: bytes = b"") -> dict:
+    """What a process of its own says as JSON. Raises Refused for faults that it says, TimeoutExpired, and CalledProcessError where it failed."""
+    done = subprocess.run(command, input=given, env=environment(), capture_output=True, timeout=seconds, check=True)
     said = json.loads(done.stdout)
     if "faults" in said:
         raise Refused([Fault(**fault) for fault in said["faults"]])
-    return said["facts"]
+    return said
+
+
+def _in_child(kind: Readable, path: Path, form: Path) -> dict:
+    try:
+        return said_by(_command(kind, path, form), MOST_SECONDS)["facts"]
+    except subprocess.TimeoutExpired:
+        raise refused_file(f"reading it takes longer than {MOST_SECONDS} s", "a simpler file") from None
+    except subprocess.CalledProcessError:
+        raise refused_file(
+            "it cannot be read within the limits of memory and time", "a smaller or simpler file"
+        ) from None
 
 
 def _limit() -> None:

@@ -6,19 +6,18 @@ from pathlib import Path
 import numpy as np
 from colour import SpectralDistribution_IESTM2714
 from django.test import SimpleTestCase
-from nineglass.describe import Refused
-from nineglass.devices import DEVICES
-from nineglass.devices.spectrophotometer import LENGTHS_CM, SOLVENT, STRAY, absorbance, length_cm
-from nineglass.documents.absorbing import absorbing_as
-from nineglass.documents.model import Material, read
+from nineglass.catalogue import BANDS
+from nineglass.devices import DEVICES, device_of
+from nineglass.devices.spectrophotometer import LENGTHS_CM, SOLVENT, STRAY
+from nineglass.documents.absorbing import BAND, absorbing
+from nineglass.matter import bouguer
 from nineglass.matter.curve_files import csv_of, read_curve, spdx_of
-
-from tests.scenes import demo
+from nineglass.matter.material import absorption_curve
 
 
 class Spectrophotometer(SimpleTestCase):
     def setUp(self):
-        self.device = DEVICES.kinds["spectrophotometer"].make()
+        self.device = device_of("spectrophotometer")
 
     def dials(self, sample: str, cuvette: str = "10 mm") -> dict:
         return DEVICES.kinds["spectrophotometer"].defaults() | {"sample": sample, "cuvette": cuvette}
@@ -26,7 +25,7 @@ class Spectrophotometer(SimpleTestCase):
     def absorbed(self, sample: str, cuvette: str = "10 mm", baseline: bool = True) -> np.ndarray:
         water = self.device.read(self.dials(SOLVENT), 1000, 1)
         values = self.device.read(self.dials(sample, cuvette), 1000, 2)
-        return absorbance(values, water if baseline else None)
+        return self.device.told(values, water if baseline else None)
 
     def test_absorbance_grows_with_the_way_as_bouguer_says(self):
         one, five = self.absorbed("dog rose cordial", "1 mm"), self.absorbed("dog rose cordial", "5 mm")
@@ -42,7 +41,7 @@ class Spectrophotometer(SimpleTestCase):
         self.assertGreater(5 * self.absorbed("keeper's ink", "10 mm").max(), most + 1)
 
     def test_without_a_baseline_the_walls_are_in_it(self):
-        clear = absorbance(self.device.read(self.dials(SOLVENT), 1000, 3), None)
+        clear = self.device.told(self.device.read(self.dials(SOLVENT), 1000, 3), None)
         # Walls that let 92 % through: 0.036.
         self.assertGreater(np.median(clear), 0.034)
         self.assertLess(abs(np.median(self.absorbed(SOLVENT))), 0.03)
@@ -54,7 +53,7 @@ class Spectrophotometer(SimpleTestCase):
         np.testing.assert_array_equal(self.device.read(self.dials("madder rinse"), 10, 5), first[:10])
 
     def test_a_chip_has_its_own_thickness(self):
-        lengths = {length_cm(self.dials("shard of a net float", one)) for one in LENGTHS_CM}
+        lengths = {self.device.length_cm(self.dials("shard of a net float", one)) for one in LENGTHS_CM}
         self.assertEqual(lengths, {0.42})
 
 
@@ -76,12 +75,32 @@ class Out(SimpleTestCase):
         self.assertEqual(found.spectral_quantity, "transmittance")
 
     def test_an_interior_absorbs_as_was_measured(self):
-        from nineglass.catalogue import BANDS
-        from nineglass.matter.material import absorption_curve
-
-        laid = absorbing_as(read(Material, demo("ink")), self.POINTS, 0.5)
-        dials = BANDS.kinds["interior"].defaults() | next(b.dials for b in laid.section.bands if b.kind == "interior")
+        dials = BANDS.kinds[BAND].defaults() | absorbing(self.POINTS, 0.5)
         # At 410 nm half of the light is left after 0.5 cm.
         self.assertAlmostEqual(np.exp(-absorption_curve(dials, None)[30] * 0.005), 0.5, places=6)
-        with self.assertRaises(Refused):
-            absorbing_as(read(Material, demo("gold-leaf")), self.POINTS, 0.5)
+
+
+class HeldAgainstEachOther(SimpleTestCase):
+    def reading(self, length: float, absorbed, places=(400, 500, 600, 700), sample="ink") -> bouguer.Reading:
+        return bouguer.Reading(sample, length, np.array(places, float), np.array(absorbed, float))
+
+    def test_absorbance_that_grows_with_the_way_is_the_same_for_1_cm(self):
+        short, long = self.reading(0.2, (0.1, 0.2, 0.3, 0.04)), self.reading(1, (0.5, 1, 1.5, 0.2))
+        _, curves = bouguer.side_by_side([short, long], True)
+        np.testing.assert_allclose(*curves)
+        self.assertIn("holds within 5 % at 100 %", bouguer.says([short, long]))
+
+    def test_where_it_fails_is_told(self):
+        flattened = self.reading(5, (2.5, 2.7, 2.7, 1.0))
+        said = bouguer.says([self.reading(1, (0.5, 1, 1.5, 0.2)), flattened])
+        self.assertIn("at 50 % of the wavelengths. Not at 500 to 600 nm", said)
+
+    def test_one_that_is_still_reading_has_no_values_beyond(self):
+        half = self.reading(1, (0.5, 1), places=(400, 500))
+        places, (_, cut) = bouguer.side_by_side([self.reading(0.2, (0.1, 0.2, 0.3, 0.04)), half], False)
+        self.assertEqual((len(places), np.isnan(cut).tolist()), (4, [False, False, True, True]))
+        self.assertIn("100 %", bouguer.says([self.reading(0.2, (0.1, 0.2, 0.3, 0.04)), half]))
+
+    def test_another_sample_says_nothing_of_it(self):
+        said = bouguer.says([self.reading(1, (0.5, 1, 1.5, 0.2)), self.reading(2, (1, 2, 3, 0.4), sample="tea")])
+        self.assertIn("choose both", said)

@@ -9,20 +9,25 @@ from pathlib import Path
 
 import numpy as np
 from django.test import SimpleTestCase, tag
+from nineglass.catalogue import BANDS
 from nineglass.describe import Refused
 from nineglass.documents.model import Material, Stage, read
 from nineglass.exchange import glb, mtlx
 from nineglass.exchange.bake import Bake
+from nineglass.exchange.cube import cube_of, light_at, steps_of
 from nineglass.exchange.difference import difference_on, drawn, stages_for
-from nineglass.exchange.formats import formats
+from nineglass.exchange.formats import HEAD, LIGHTS, formats, written_formats
 from nineglass.exchange.section import DEFAULTS
 from nineglass.exchange.surfaces import SURFACES
 from nineglass.exchange.taking import taken_of
 from nineglass.files import keep
+from nineglass.forms.imported import read_mesh
 from nineglass.gauges import reading_of
+from nineglass.gauges.surface import worn
 from nineglass.matter.material import absorption_curve, scattering_curve
 from nineglass.network.compile import compile_network
 from nineglass.network.interpret import evaluate
+from nineglass.picture.views import VIEWS
 from nineglass.put_in import arrays_of, facts_of
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import color_spectrum
@@ -131,8 +136,6 @@ class OverMaterialX(SimpleTestCase):
             before = demo(name).model_dump(mode="json")
             _, taken_in = out_and_back(name)
             after = band(taken_in.material, kind)["dials"]
-            from nineglass.catalogue import BANDS
-
             own = BANDS.kinds[kind].defaults() | band(before, kind)["dials"]
             for dial in dials:
                 with self.subTest(f"{name}: {dial}"):
@@ -149,8 +152,6 @@ class OverMaterialX(SimpleTestCase):
         # OpenPBR 1.1.1, transmission_scatter: extinction -ln(color) / depth, of which scatter / depth is scattered.
         before = demo("milk-glass").model_dump(mode="json")
         _, taken_in = out_and_back("milk-glass")
-        from nineglass.catalogue import BANDS
-
         defaults = BANDS.kinds["interior"].defaults()
         one, other = (defaults | band(given, "interior")["dials"] for given in (before, taken_in.material))
         for curve in (absorption_curve, scattering_curve):
@@ -288,15 +289,11 @@ class OverGltf(SimpleTestCase):
         written = glb.write(demo("net-float"), stage, 32)
         made, _ = glb.unpacked(next(iter(written.files.values())))
         place = made["accessors"][made["meshes"][0]["primitives"][0]["attributes"]["POSITION"]]
-        from nineglass.gauges.surface import worn
-
         low, high = worn(reading_of(demo("net-float"), stage))[1].bounds()
         np.testing.assert_allclose(place["min"], low, atol=1e-6)
         np.testing.assert_allclose(place["max"], high, atol=1e-6)
 
     def test_a_form_that_was_written_can_be_put_in(self):
-        from nineglass.forms.imported import read_mesh
-
         (data,) = glb.write(demo("net-float"), demo("window-bench", Stage), 32).files.values()
         mesh = read_mesh(data)
         self.assertIsNotNone(mesh.uv)
@@ -313,8 +310,6 @@ class ViewAsTable(SimpleTestCase):
     def test_another_library_shows_by_it_what_the_view_shows(self):
         # OpenColorIO reads the file (Cube LUT Specification 1.0).
         import PyOpenColorIO as ocio
-        from nineglass.exchange.cube import cube_of, light_at, steps_of
-        from nineglass.picture.views import VIEWS
 
         rng = np.random.default_rng(3)
         light = (rng.random((1, 400, 3)) ** 3 * 4).astype(np.float32)
@@ -349,8 +344,6 @@ class Baked(SimpleTestCase):
     def test_a_place_on_the_form_is_that_of_the_texel(self):
         stage = demo("window-bench", Stage)
         reading = reading_of(demo("pelt-skin"), stage)
-        from nineglass.gauges.surface import worn
-
         mesh = worn(reading)[1]
         texels = Bake(reading, 64)._texels
         low, high = (v * 100 for v in mesh.bounds())
@@ -373,8 +366,9 @@ class LooksLike(SimpleTestCase):
     def test_lights_are_three_on_the_same_forms(self):
         stage = demo("window-bench", Stage)
         found = stages_for(demo("net-float"), stage)
-        self.assertEqual(len(found), 3)
-        self.assertTrue(all(one.objects == stage.objects for _, one in found))
+        self.assertEqual(len(found), len(LIGHTS))
+        self.assertTrue(all(one.objects == stage.objects for one in found))
+        self.assertEqual([one.name for one in found[1:]], list(LIGHTS[1:]))
 
     @tag("slow")
     def test_a_float_looks_alike_after_both_ways(self):
@@ -396,6 +390,15 @@ class TakenInAChild(SimpleTestCase):
                 pack.writestr(name, data)
         return out.getvalue()
 
+    def damaged(self) -> bytes:
+        """A zip whose packed bytes are no longer what they were."""
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as pack:
+            pack.writestr("a.mtlx", document("open_pbr_surface") * 50)
+        data = bytearray(out.getvalue())
+        data[60:90] = b"\xff" * 30
+        return bytes(data)
+
     def test_a_zip_of_a_document_and_its_pictures_is_read(self):
         written = mtlx.write(demo("scratched-beaker"), demo("window-bench", Stage), SIDE)
         name = keep([self.zipped(written.files)])
@@ -411,7 +414,14 @@ class TakenInAChild(SimpleTestCase):
 
     def test_too_much_or_nothing_is_refused(self):
         many = self.zipped({f"{k}.txt": b"" for k in range(600)})
-        for given in (many, self.zipped({"a.txt": b"x"}), b"PK\x03\x04", b"", b'{"format": "nineglass.material"}'):
+        for given in (
+            many,
+            self.zipped({"a.txt": b"x"}),
+            self.damaged(),
+            b"PK\x03\x04",
+            b"",
+            b'{"format": "nineglass.material"}',
+        ):
             with self.subTest(given[:20]), self.assertRaises(Refused):
                 taken_of(given)
 
@@ -424,6 +434,8 @@ class TakenInAChild(SimpleTestCase):
         self.assertEqual(found.material["version"], 2)
         self.assertTrue(any("modules" in line.what for line in found.report.lines))
 
-    def test_every_format_that_writes_reads(self):
-        for one in formats().values():
-            self.assertTrue(one.write and one.read, one.name)
+    def test_every_format_knows_what_it_wrote_and_no_other_does(self):
+        for one in written_formats():
+            files = one.write(demo("net-float"), demo("window-bench", Stage), 32).files
+            head = next(iter(files.values()))[:HEAD]
+            self.assertEqual([other.name for other in formats().values() if other.begins(head)], [one.name])

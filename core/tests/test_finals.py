@@ -12,6 +12,7 @@ from nineglass.catalogue import LAMPS, SURROUNDS
 from nineglass.documents.final import Final
 from nineglass.documents.lights import SURROUND, bright_by, lights_of, parts_of, relit
 from nineglass.documents.model import Material, Stage, read
+from nineglass.finals.apart import Apart, OneLight
 from nineglass.finals.plan import CHUNK_PATHS, TILE_PIXELS, samples_of_chunk, tiles_of
 from nineglass.finals.sums import film_of, from_bytes, to_bytes
 from nineglass.finals.whole import Whole, layers_of, look_at, write_files
@@ -88,6 +89,19 @@ class Lights(SimpleTestCase):
         together = rendered(material, on)
         parts = [rendered(one.material, one.stage) for one in lights]
         np.testing.assert_allclose(sum(parts), together, rtol=1e-3, atol=1e-5)
+
+    def test_a_light_that_throws_none_takes_nothing_of_what_others_throw(self):
+        rng, whole = np.random.default_rng(1), Film(4, 4)
+        lights = [OneLight(name, None, Film(4, 4)) for name in ("lamp", "surround")]
+        for one, throws in zip(lights, (0, 8), strict=True):
+            one.film.counts[:], one.film.odd_counts[:], one.film.throws[:] = 4, 2, (throws, throws // 2)
+            one.film.sums[:], one.film.odd[:] = rng.random((16, 3)) * 4, rng.random((16, 3)) * 2
+            if throws:
+                one.film.thrown[:], one.film.thrown_odd[:] = rng.random((16, 3)), rng.random((16, 3))
+        Apart(None, None, lights).put_together(whole)
+        np.testing.assert_allclose(whole.rgb(), sum(one.film.rgb() for one in lights))
+        for k, half in enumerate(whole.halves()):
+            np.testing.assert_allclose(half, sum(one.film.halves()[k] for one in lights))
 
     def test_two_lamps_and_a_lighting_picture_add_up(self):
         material, on = read(Material, demo("tea-caddy")), read(Stage, demo("tea-shelf"))

@@ -2,11 +2,12 @@
 
 import numpy as np
 from django.test import SimpleTestCase
+from nineglass.documents.absorbing import BAND
 from nineglass.documents.bands.interior import CURVE
 from nineglass.documents.model import Material, read
 from nineglass.spectra.difference import delta_e_of
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
-from nineglass.trials.swatches import BAND, MET, Swatch, solve
+from nineglass.trials.swatches import MET, Swatch, solve
 
 THIN, THICK = 0.5, 3.0
 

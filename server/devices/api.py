@@ -1,9 +1,11 @@
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
 from library.api import FaultsOut
-from nineglass.documents.model import Material
-from ninja import Router, Schema
+from nineglass.documents.absorbing import BAND, absorbing
+from ninja import Query, Router, Schema
+from pydantic import Field
 
 from devices import services
 from devices.models import Scan
@@ -13,20 +15,13 @@ router = Router(tags=["devices"])
 Dials = dict[str, float | bool | str]
 
 
-class ScanOut(Schema):
-    """One run of a device, as far as it is: decadic absorbance over wavelength in nm."""
+class ScanOut(services.Read):
+    """One run of a device, as far as it is."""
 
     id: UUID
     device: str
     dials: Dials
     began_at: datetime
-    places: list[float]
-    absorbance: list[float]
-    of_places: int
-    seconds_left: float
-    length_cm: float
-    baseline: UUID | None
-    is_baseline: bool
 
 
 class ScanIn(Schema):
@@ -34,13 +29,38 @@ class ScanIn(Schema):
     dials: Dials = {}
 
 
-class MaterialBody(Schema):
-    document: Material
+class ComparedIn(Schema):
+    """Scans to hold against each other."""
+
+    of: list[UUID] = Field(min_length=1)
+    for_1_cm: bool = False
+
+
+class ScanCurve(Schema):
+    label: str
+    values: list[float | None]
+    """None where it has not read."""
+
+
+class ComparedOut(Schema):
+    """Scans over the same places (nm)."""
+
+    places: list[float]
+    curves: list[ScanCurve]
+    says: str
+
+
+class DialsOut(Schema):
+    """What a band takes over of a scan."""
+
+    band: str = BAND
+    """Its kind."""
+    dials: dict[str, Any]
 
 
 def _out(scan: Scan) -> dict:
     about = {name: getattr(scan, name) for name in ("id", "device", "dials", "began_at")}
-    return about | vars(services.of(scan))
+    return about | services.of(scan).model_dump()
 
 
 @router.get("scans", response=list[ScanOut])
@@ -53,15 +73,21 @@ def begin(request, payload: ScanIn):
     return 201, _out(services.begin(request.user, payload.device, payload.dials))
 
 
+@router.get("scans/compared", response=ComparedOut)
+def compared(request, asked: Query[ComparedIn]):
+    return services.compared(request.user, asked.of, asked.for_1_cm)
+
+
 @router.post("scans/{uuid:scan_id}/stop", response=ScanOut)
 def stop(request, scan_id: UUID):
     return _out(services.stop(request.user, scan_id))
 
 
-@router.post("scans/{uuid:scan_id}/laid", response={200: MaterialBody, 422: FaultsOut})
-def lay(request, scan_id: UUID, payload: MaterialBody):
-    """The material with an interior that absorbs as was read."""
-    return 200, {"document": services.laid(request.user, scan_id, payload.document)}
+@router.get("scans/{uuid:scan_id}/dials", response={200: DialsOut, 422: FaultsOut})
+def dials(request, scan_id: UUID):
+    """The dials of an interior that absorbs as was read."""
+    scan = services.get(request.user, scan_id)
+    return 200, {"dials": absorbing(services.curve_of(scan), services.of(scan).length_cm)}
 
 
 @router.delete("scans/{uuid:scan_id}", response={204: None})

@@ -1,25 +1,26 @@
 """What can be done with the devices on the desk. Every function takes the owner; nobody reaches what is not theirs."""
 
 import secrets
-from dataclasses import dataclass
 from uuid import UUID
 
 import numpy as np
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from library.checks import check, leave_room
+from library.checks import leave_room
 from nineglass.describe import Fault, Refused
-from nineglass.devices import DEVICES
-from nineglass.devices.spectrophotometer import SOLVENT, absorbance, length_cm
-from nineglass.documents.absorbing import absorbing_as
-from nineglass.documents.model import Material
+from nineglass.devices import DEVICES, device_of
+from nineglass.matter import bouguer
+from ninja import Schema
 
 from devices.models import Scan
 
+MOST_COMPARED = 3
+WITH_BASELINES = 8
+"""Of the readings before a scan so many are looked through for its baseline."""
 
-@dataclass(frozen=True)
-class Read:
-    """A scan as far as it is: where it has read, and the decadic absorbance there."""
+
+class Read(Schema):
+    """A scan as far as it is: where it has read (nm), and the decadic absorbance there."""
 
     places: list[float]
     absorbance: list[float]
@@ -27,7 +28,7 @@ class Read:
     seconds_left: float
     length_cm: float
     baseline: UUID | None
-    """The scan of the clear solvent that it is told against."""
+    """The scan that it is told against."""
     is_baseline: bool
 
 
@@ -36,13 +37,15 @@ def begin(owner, device: str, dials: dict) -> Scan:
     if faults := DEVICES.faults_of("scan", device, dials):
         raise Refused(faults)
     leave_room(owner, Scan)
-    if any(of(scan).seconds_left > 0 for scan in Scan.objects.filter(owner=owner, stopped_at=None)[:4]):
+    newest = scans(owner).first()
+    if newest and _seconds_left(newest) > 0:
         raise Refused([Fault("scan", "the instrument is still reading", "one scan at a time", "Wait, or stop it.")])
     own = DEVICES.kinds[device].defaults() | dials
     return Scan.objects.create(owner=owner, device=device, dials=own, seed=secrets.randbelow(2**31))
 
 
 def scans(owner):
+    """The newest first."""
     return Scan.objects.filter(owner=owner)
 
 
@@ -53,7 +56,7 @@ def get(owner, scan_id: UUID) -> Scan:
 def stop(owner, scan_id: UUID) -> Scan:
     """Break a scan off; what was read is kept."""
     scan = get(owner, scan_id)
-    if of(scan).seconds_left > 0:
+    if _seconds_left(scan) > 0:
         scan.stopped_at = timezone.now()
         scan.save(update_fields=["stopped_at"])
     return scan
@@ -63,62 +66,71 @@ def remove(owner, scan_id: UUID) -> None:
     get(owner, scan_id).delete()
 
 
+def _spent_s(scan: Scan) -> float:
+    return ((scan.stopped_at or timezone.now()) - scan.began_at).total_seconds()
+
+
+def _seconds_left(scan: Scan) -> float:
+    return 0.0 if scan.stopped_at else max(device_of(scan.device).seconds(scan.dials) - _spent_s(scan), 0.0)
+
+
 def of(scan: Scan) -> Read:
     """What a scan has read."""
-    device = DEVICES.kinds[scan.device].make()
-    places, seconds = device.places(scan.dials), device.seconds(scan.dials)
-    elapsed = ((scan.stopped_at or timezone.now()) - scan.began_at).total_seconds()
-    count = min(int(elapsed / seconds * len(places)), len(places))
-    values = device.read(scan.dials, count, scan.seed)
-    baseline = _baseline(scan)
-    against = None
-    if baseline:
-        whole = DEVICES.kinds[baseline.device].make()
-        against = np.interp(places, whole.places(baseline.dials), whole.read(baseline.dials, 10_000, baseline.seed))[
-            :count
-        ]
-    left = 0.0 if scan.stopped_at else max(seconds - elapsed, 0.0)
-    told = absorbance(values, against).round(6).tolist()
+    device = device_of(scan.device)
+    places = device.places(scan.dials)
+    count = min(int(_spent_s(scan) / device.seconds(scan.dials) * len(places)), len(places))
+    baseline = None if device.is_baseline(scan.dials) else _baseline(scan)
+    against = _whole(baseline, places)[:count] if baseline else None
     return Read(
-        places[:count].tolist(),
-        told,
-        len(places),
-        left,
-        length_cm(scan.dials),
-        baseline and baseline.id,
-        _is_baseline(scan),
+        places=places[:count],
+        absorbance=device.told(device.read(scan.dials, count, scan.seed), against).round(6),
+        of_places=len(places),
+        seconds_left=_seconds_left(scan),
+        length_cm=device.length_cm(scan.dials),
+        baseline=baseline and baseline.id,
+        is_baseline=device.is_baseline(scan.dials),
     )
-
-
-def _is_baseline(scan: Scan) -> bool:
-    return scan.dials["sample"] == SOLVENT
 
 
 def _baseline(scan: Scan) -> Scan | None:
-    """The newest whole reading of the clear solvent before a scan, by the same person."""
-    if _is_baseline(scan):
-        return None
-    earlier = Scan.objects.filter(
-        owner=scan.owner, device=scan.device, stopped_at=None, began_at__lt=scan.began_at, dials__sample=SOLVENT
-    )
-    for one in earlier[:4]:
-        seconds = DEVICES.kinds[one.device].make().seconds(one.dials)
-        if (scan.began_at - one.began_at).total_seconds() >= seconds:
+    """The newest whole baseline before a scan, by the same person with the same device."""
+    earlier = scans(scan.owner).filter(device=scan.device, stopped_at=None, began_at__lt=scan.began_at)
+    device = device_of(scan.device)
+    for one in earlier[:WITH_BASELINES]:
+        whole = (scan.began_at - one.began_at).total_seconds() >= device.seconds(one.dials)
+        if whole and device.is_baseline(one.dials):
             return one
     return None
 
 
+def _whole(scan: Scan, places: np.ndarray) -> np.ndarray:
+    """The values of a whole scan at other places."""
+    device = device_of(scan.device)
+    own = device.places(scan.dials)
+    return np.interp(places, own, device.read(scan.dials, len(own), scan.seed))
+
+
+def compared(owner, scan_ids: list[UUID], for_1_cm: bool) -> dict:
+    """Scans over the same places, and what they tell of Bouguer's law."""
+    found = [get(owner, one) for one in scan_ids[:MOST_COMPARED]]
+    read = [(scan, of(scan)) for scan in found]
+    readings = [
+        bouguer.Reading(scan.dials["sample"], one.length_cm, np.array(one.places), np.array(one.absorbance))
+        for scan, one in read
+    ]
+    places, curves = bouguer.side_by_side(readings, for_1_cm)
+    told = [{"label": one.label, "values": _plain(curve)} for one, curve in zip(readings, curves, strict=True)]
+    return {"places": places.tolist(), "curves": told, "says": bouguer.says(readings)}
+
+
+def _plain(values: np.ndarray) -> list[float | None]:
+    return [float(v) if np.isfinite(v) else None for v in values]
+
+
 def curve_of(scan: Scan) -> list[list[float]]:
-    """The share of light left over the length of the scan: [nm, share], as an interior takes it. Raises Refused before it is done."""
+    """The share of light left over the length of the scan: [nm, share], as an interior takes it. Raises Refused before anything is read."""
     read = of(scan)
     if len(read.places) < 2:
         raise Refused([Fault("scan", "nothing was read yet", "a scan with values", "Wait a moment.")])
     shares = np.clip(np.power(10.0, -np.array(read.absorbance)), 0, 1)
     return [[nm, float(share)] for nm, share in zip(read.places, shares, strict=True)]
-
-
-def laid(owner, scan_id: UUID, material: Material) -> Material:
-    """A material with an interior that absorbs as was read. Raises Refused."""
-    check(owner, material)
-    scan = get(owner, scan_id)
-    return absorbing_as(material, curve_of(scan), length_cm(scan.dials))

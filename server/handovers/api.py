@@ -1,11 +1,12 @@
 from datetime import datetime
+from statistics import fmean
 from uuid import UUID
 
 from library.api import FaultsOut
 from library.kept_pictures import address_of
 from materials.api import MaterialOut
 from nineglass.documents import model as documents
-from nineglass.exchange.formats import formats
+from nineglass.exchange.formats import LIGHTS, PICTURE_SIDES, Format, formats
 from nineglass.exchange.report import Report
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
@@ -17,12 +18,24 @@ router = Router(tags=["handovers"])
 
 
 class FormatOut(Schema):
-    """A format that a material can go out in."""
+    """A format that materials go over in."""
 
     name: str
     title: str
     ending: str
     help: str
+    writes: bool
+
+    @staticmethod
+    def resolve_writes(one: Format) -> bool:
+        return one.write is not None
+
+
+class FormatsOut(Schema):
+    """All formats, and how many pixels on a side the pictures may have that are written."""
+
+    formats: list[FormatOut]
+    sides: list[int]
 
 
 class MeasuredOut(Schema):
@@ -55,7 +68,9 @@ class HandedOut(Schema):
     state: str
     says: str
     measured: list[MeasuredOut]
-    of_stages: int
+    of_lights: int
+    delta_e: float | None
+    """The mean over the lights, when all are measured."""
 
     @staticmethod
     def resolve_material_id(handed: HandedOver) -> UUID | None:
@@ -66,12 +81,13 @@ class HandedOut(Schema):
         return f"/handovers/{handed.id}/file"
 
     @staticmethod
-    def resolve_bytes(handed: HandedOver) -> int:
-        return handed.file.size
+    def resolve_of_lights(handed: HandedOver) -> int:
+        return len(LIGHTS)
 
     @staticmethod
-    def resolve_of_stages(handed: HandedOver) -> int:
-        return services.STAGES
+    def resolve_delta_e(handed: HandedOver) -> float | None:
+        found = [one.delta_e for one in handed.measured.all()]
+        return fmean(found) if len(found) == len(LIGHTS) else None
 
 
 class HandOverIn(Schema):
@@ -95,9 +111,9 @@ class TakenOut(Schema):
     taken_in: TakenInOut
 
 
-@router.get("formats", response=list[FormatOut])
+@router.get("formats", response=FormatsOut)
 def all_formats(request):
-    return [one for one in formats().values() if one.write]
+    return {"formats": list(formats().values()), "sides": PICTURE_SIDES}
 
 
 @router.get("", response=list[HandedOut])

@@ -22,10 +22,13 @@ class HandedOver(models.Model):
     material = models.JSONField()
     stage = models.JSONField()
     report = models.JSONField()
+    read_back = models.JSONField(null=True)
+    """The material that was found in it."""
     read_report = models.JSONField(null=True)
     """What became of it when it was read back."""
     file = models.FileField()
     file_name = models.CharField(max_length=140)
+    bytes = models.PositiveBigIntegerField()
     state = models.CharField(max_length=10, choices=State, default=State.MEASURING)
     says = models.TextField(default="")
 

@@ -10,11 +10,13 @@ from django.db import transaction
 from django.shortcuts import get_object_or_404
 from library import services as library
 from library.checks import check, leave_room
+from library.models import KeptFile
 from materials import services as materials
 from materials.models import Material
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.plain import made_plain
+from nineglass.documents.put_in_files import files_in
 from nineglass.exchange.formats import PICTURE_SIDES, Written, file_name, format_of
 from nineglass.exchange.writing import write_in_child
 from nineglass.files import forget, keep
@@ -26,9 +28,6 @@ from handovers.models import HandedOver, TakenIn
 
 State = HandedOver.State
 LARGEST_IN = 400_000_000
-
-STAGES = 3
-"""That it is measured on: as many as `exchange.difference.stages_for` gives."""
 
 
 def hand_over(
@@ -55,6 +54,7 @@ def hand_over(
             report=written.report.model_dump(mode="json"),
             file=default_storage.save(f"handed/{name}", ContentFile(data)),
             file_name=name,
+            bytes=len(data),
             state=State.MEASURING if format_of(format_name).measured else State.DONE,
         )
     if handed.state == State.MEASURING:
@@ -87,9 +87,19 @@ def remove(owner, handed_id: UUID) -> None:
     """With its files; what measures it gives up."""
     handed = get(owner, handed_id)
     names = [handed.file.name, *(one.picture.name for one in handed.measured.all())]
+    read_back = handed.read_back
     handed.delete()
     for name in names:
         default_storage.delete(name)
+    forget_pictures_of(read_back)
+
+
+def forget_pictures_of(read_back: dict | None) -> None:
+    """Those that were kept to measure what was read back, and that are nobody's."""
+    if read_back:
+        names = {name for _, name, _ in files_in(documents.read(documents.Material, read_back))}
+        for name in names - set(KeptFile.objects.filter(sha256__in=names).values_list("sha256", flat=True)):
+            forget(name)
 
 
 def take_in(owner, file) -> Material:

@@ -5,10 +5,11 @@ from uuid import UUID
 from library.api import FaultsOut
 from nineglass.documents import model as documents
 from nineglass.documents import trials as documents_of_trials
+from nineglass.documents.absorbing import BAND
 from nineglass.documents.trials import Axis, DialAxis
 from nineglass.spectra.difference import delta_e_of, how_apart
 from nineglass.trials.ready import ready_for
-from nineglass.trials.swatches import BAND, Swatch
+from nineglass.trials.swatches import Swatch
 from ninja import Router, Schema
 from pydantic import Field
 

@@ -4,7 +4,7 @@ import numpy as np
 
 from nineglass.describe import choice
 from nineglass.devices import DEVICES
-from nineglass.matter.dyes import DYES
+from nineglass.matter.dyes import DYES, absorbance_of
 from nineglass.spectra.blackbody import planck
 
 FIRST_NM, LAST_NM = 380.0, 780.0
@@ -16,6 +16,8 @@ STRAY, WALLS, DRIFT_PER_S, NOISE = 0.002, 0.92, 0.00004, 0.00012
 of one value where the lamp is brightest."""
 
 POINT_S = 0.05
+LEAST_SHARE = 1e-4
+"""Of light: less is shown as this."""
 
 SOLVENT = "clear water"
 _VIALS: dict[str, dict[str, float]] = {
@@ -56,7 +58,7 @@ class Spectrophotometer:
     def read(self, dials: dict, count: int, seed: int) -> np.ndarray:
         """Light that is left, over what the lamp sent when the instrument was made."""
         nm = self.places(dials)
-        passed = np.power(10.0, -_absorbance(dials, nm))
+        passed = np.power(10.0, -_absorbance_of_1_cm(dials["sample"], nm) * self.length_cm(dials))
         lamp = planck(nm, LAMP_K)
         brightness = lamp / lamp.max()
         rng = np.random.default_rng(seed)
@@ -65,27 +67,20 @@ class Spectrophotometer:
         seen = WALLS * (passed + STRAY) / (1 + STRAY) * faded
         return (seen + rng.normal(size=len(nm)) * NOISE / brightness)[:count]
 
+    def is_baseline(self, dials: dict) -> bool:
+        return dials["sample"] == SOLVENT
 
-def length_cm(dials: dict) -> float:
-    """The way of light through what is in it."""
-    sample = dials["sample"]
-    return _CHIPS[sample][0] if sample in _CHIPS else LENGTHS_CM[dials["cuvette"]]
+    def told(self, values: np.ndarray, baseline: np.ndarray | None) -> np.ndarray:
+        return -np.log10(np.maximum(values / (baseline if baseline is not None else 1.0), LEAST_SHARE))
 
-
-def absorbance(values: np.ndarray, baseline: np.ndarray | None) -> np.ndarray:
-    """Decadic absorbance of a reading against that of the clear solvent; against nothing, walls and lamp are in it as well."""
-    share = values / (baseline if baseline is not None else 1.0)
-    return -np.log10(np.maximum(share, 1e-4))
+    def length_cm(self, dials: dict) -> float:
+        sample = dials["sample"]
+        return _CHIPS[sample][0] if sample in _CHIPS else LENGTHS_CM[dials["cuvette"]]
 
 
-def _absorbance(dials: dict, nm: np.ndarray) -> np.ndarray:
-    """The truth: Bouguer, Lambert and Beer."""
-    sample = dials["sample"]
+def _absorbance_of_1_cm(sample: str, nm: np.ndarray) -> np.ndarray:
+    """The truth; it grows with the way, as Bouguer, Lambert and Beer have it."""
     if sample in _CHIPS:
-        return _bands(_CHIPS[sample][1], nm) * length_cm(dials)
+        return absorbance_of(_CHIPS[sample][1], nm)
     grams = _VIALS.get(sample, {})
-    return sum((_bands(DYES[dye], nm) * amount for dye, amount in grams.items()), np.zeros(len(nm))) * length_cm(dials)
-
-
-def _bands(bands: list[tuple[float, float, float]], nm: np.ndarray) -> np.ndarray:
-    return sum(height * np.exp(-0.5 * ((nm - peak) / width) ** 2) for peak, width, height in bands)
+    return sum((absorbance_of(DYES[dye], nm) * amount for dye, amount in grams.items()), np.zeros(len(nm)))

@@ -3,13 +3,13 @@
 A table of even steps cannot hold scene-linear light: the steps are those of its logarithm, and the file says how to come to them.
 """
 
-import subprocess
+import json
 import sys
 from functools import lru_cache
 
 import numpy as np
 
-from nineglass.put_in import MOST_SECONDS, environment
+from nineglass.put_in import MOST_SECONDS, said_by
 
 NODES = 33
 BRIGHTEST, BEND = 64.0, 256.0
@@ -48,10 +48,8 @@ def cube_of(view: str) -> str:
 @lru_cache(4)
 def cube_in_child(view: str) -> str:
     """The same, worked out in a process of its own, so that a server need not load what shows pictures."""
-    command = [sys.executable, "-m", __name__, view]
-    done = subprocess.run(command, env=environment(), capture_output=True, timeout=MOST_SECONDS, check=True)
-    return done.stdout.decode()
+    return said_by([sys.executable, "-m", __name__, view], MOST_SECONDS)["cube"]
 
 
 if __name__ == "__main__":
-    sys.stdout.write(cube_of(sys.argv[1]))
+    json.dump({"cube": cube_of(sys.argv[1])}, sys.stdout)

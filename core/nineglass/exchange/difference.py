@@ -6,6 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nineglass.documents.model import Lamp, Material, Part, Stage, Surround
+from nineglass.exchange.formats import LIGHTS
 from nineglass.gauges import reading_of
 from nineglass.gauges.surface import worn
 from nineglass.picture.display import exposed, to_srgb8
@@ -41,7 +42,7 @@ class Difference:
     """(h, w) delta E of each block"""
 
 
-def stages_for(material: Material, stage: Stage) -> list[tuple[str, Stage]]:
+def stages_for(material: Material, stage: Stage) -> list[Stage]:
     """The stage as it is, and the same forms in soft light all round and lit from behind."""
     size = _size_cm(material, stage)
     soft = {"above": [0.9, 0.92, 0.95], "below": [0.35, 0.34, 0.33], "softness": 0.6, "strength": 1.5}
@@ -50,18 +51,13 @@ def stages_for(material: Material, stage: Stage) -> list[tuple[str, Stage]]:
     behind |= {"azimuth": 160, "elevation": 30, "distance": 3 * size}
     camera = stage.camera.model_copy(update={"dials": stage.camera.dials | {"exposure": 0.0}})
     plain = stage.model_copy(update={"camera": camera, "lamps": []})
+    around, darkness = (
+        Surround(light=Part(kind=kind, dials=dials)) for kind, dials in (("gradient", soft), ("plain", dark))
+    )
     lamp = Lamp(id="behind", kind="rectangle", dials=behind)
-    return [
-        (stage.name, stage),
-        (
-            "Soft light all round",
-            plain.model_copy(update={"surround": Surround(light=Part(kind="gradient", dials=soft))}),
-        ),
-        (
-            "Lit from behind",
-            plain.model_copy(update={"surround": Surround(light=Part(kind="plain", dials=dark)), "lamps": [lamp]}),
-        ),
-    ]
+    changes = ({"surround": around}, {"surround": darkness, "lamps": [lamp]})
+    lit = zip(LIGHTS[1:], changes, strict=True)
+    return [stage, *(plain.model_copy(update={"name": name} | change) for name, change in lit)]
 
 
 def _size_cm(material: Material, stage: Stage) -> float:

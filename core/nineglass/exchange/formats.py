@@ -12,6 +12,8 @@ from nineglass.documents.model import Material, Stage
 from nineglass.exchange.report import Report
 
 PICTURE_SIDES = (512, 1024, 2048, 4096)
+LIGHTS = ("As the stage is", "Soft light all round", "Lit from behind")
+"""In which what was handed over is held against the original."""
 
 
 @dataclass(frozen=True)
@@ -27,8 +29,8 @@ class Taken:
     """What was read of a file: a document of a material, the files that it names by their SHA-256, and what became of it."""
 
     material: dict
+    report: Report
     files: dict[str, bytes] = field(default_factory=dict)
-    report: Report = field(default_factory=lambda: Report(format=""))
     kinds: dict[str, str] = field(default_factory=dict)
     """What the files are; pictures where nothing is said."""
     stage: dict | None = None
@@ -37,14 +39,18 @@ class Taken:
 
 @dataclass(frozen=True)
 class Format:
-    """A format. write: (material, stage, side of pictures); read: (files by name, the name of the one to begin with)."""
+    """A format. begins: whether a file is of it, by its first bytes; read: (files by name, the name of the one to begin with); write: (material,
+    stage, side of pictures), None where nothing goes out in it."""
 
     name: str
     title: str
     ending: str
     help: str
+    begins: Callable[[bytes], bool]
+    read: Callable[[dict[str, bytes], str], Taken]
     write: Callable[[Material, Stage, int], Written] | None = None
-    read: Callable[[dict[str, bytes], str], Taken] | None = None
+    holds_all: bool = False
+    """Whether documents of other formats may lie in it: it is looked for first."""
     measured: bool = True
     """Whether what it loses can be seen, and is measured."""
     place: int = 100
@@ -60,12 +66,20 @@ def formats() -> dict[str, Format]:
     return {one.name: one for one in sorted(ours, key=lambda one: one.place)}
 
 
+def written_formats() -> list[Format]:
+    return [one for one in formats().values() if one.write]
+
+
 def format_of(name: str) -> Format:
-    if name not in formats():
-        raise Refused(
-            [Fault("format", f"there is no format {name!r}", "one of " + ", ".join(formats()), "Choose one.")]
-        )
+    """One that materials go out in. Raises Refused."""
+    names = [one.name for one in written_formats()]
+    if name not in names:
+        raise Refused([Fault("format", f"there is no format {name!r}", "one of " + ", ".join(names), "Choose one.")])
     return formats()[name]
+
+
+HEAD = 4000
+"""Bytes of a file by which its format is told."""
 
 
 def file_name(title: str) -> str:

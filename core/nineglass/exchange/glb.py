@@ -16,13 +16,14 @@ from nineglass.exchange.formats import Format, Taken, Written, file_name
 from nineglass.exchange.openpbr import UM_IN_NM, WHITE_NITS, Surface, Told, surface_of
 from nineglass.exchange.report import Report
 from nineglass.exchange.section import DEFAULTS, bands_of
-from nineglass.exchange.standard_nodes import Slips
+from nineglass.exchange.slips import Slips
 from nineglass.exchange.surfaces import DISPERSED_ABBE, GLTF
 from nineglass.files import name_of, refused_file
 from nineglass.forms.mesh import Mesh
 from nineglass.gauges import reading_of
 from nineglass.gauges.surface import worn
 from nineglass.network.pictures import read_picture
+from nineglass.picture.display import encoded
 from nineglass.spectra.srgb import encode
 
 NAME = "glb"
@@ -70,12 +71,9 @@ class _Out:
 
     def texture(self, pixels: np.ndarray, is_color: bool) -> dict:
         """(h, w, 3) as a PNG within the file."""
-        from PIL import Image
-
         shown = encode(np.clip(pixels, 0, 1)) if is_color else np.clip(pixels, 0, 1)
-        data = io.BytesIO()
-        Image.fromarray((shown * 255 + 0.5).astype(np.uint8)).save(data, "PNG")
-        self.images.append({"bufferView": self.binary.view(data.getvalue()), "mimeType": "image/png"})
+        data = encoded((shown * 255 + 0.5).astype(np.uint8), "PNG")
+        self.images.append({"bufferView": self.binary.view(data), "mimeType": "image/png"})
         return {"index": len(self.images) - 1}
 
     def picture(self, told: Told) -> np.ndarray:
@@ -364,9 +362,6 @@ def _packed(document: dict, binary: bytes) -> bytes:
     return struct.pack("<III", MAGIC, 2, 12 + len(chunks)) + chunks
 
 
-# --- In -----------------------------------------------------------------------------------------------------------------------------
-
-
 def unpacked(given: bytes) -> tuple[dict, bytes]:
     """(the document, the binary chunk) of a binary glTF file. Raises Refused."""
     allowed = "a binary glTF 2.0 file (.glb)"
@@ -397,7 +392,7 @@ class _In:
     def __init__(self, document: dict, binary: bytes, report: Report):
         self.document, self.binary, self.report = document, binary, report
         self.kept: dict[str, bytes] = {}
-        self.slips = Slips(report, lambda name: None)
+        self.slips = Slips(report)
         self._read: dict[tuple, Source] = {}
 
     def image(self, texture: dict) -> str | None:
@@ -452,7 +447,7 @@ class _In:
         if even is not None:
             return float(factor) * even
         found = self.texture(texture, PLAIN, port)
-        return float(factor) if found is None else self.slips.times(found, float(factor))
+        return self.slips.times(1.0 if found is None else found, float(factor))
 
     def _even(self, texture: dict, channel: int) -> float | None:
         name = self.image(texture)
@@ -477,9 +472,9 @@ def read_files(files: dict[str, bytes], first: str) -> Taken:
         raise refused_file("no material that can be read", allowed) from None
     for other in document["materials"][1:]:
         report.add("not", f"Material {str(other.get('name', ''))[:60]}", "one material is read of a file: the first")
-    mapped = GLTF.as_openpbr(inputs, reading.slips, report)
+    mapped = GLTF.as_openpbr(inputs, reading.slips)
     bands = bands_of(mapped, reading.slips, report)
-    return Taken(reading.slips.material(title, bands), reading.kept, report)
+    return Taken(reading.slips.material(title, bands), report, reading.kept)
 
 
 def _inputs(reading: _In, made: dict) -> dict:
@@ -556,7 +551,8 @@ FORMAT = Format(
     title="glTF",
     ending=".glb",
     help="The form with its material, by the extensions of glTF 2.0 for transmission, volume, dispersion, films, coats and sheen.",
-    write=write,
+    begins=lambda head: head[:4] == b"glTF",
     read=read_files,
+    write=write,
     place=2,
 )

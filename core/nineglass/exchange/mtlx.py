@@ -11,10 +11,11 @@ from nineglass.documents.model import FIRST, SECOND, Band, Material, Source, Sta
 from nineglass.exchange import surfaces
 from nineglass.exchange.bake import STRIP, Bake
 from nineglass.exchange.formats import Format, Taken, Written, file_name
+from nineglass.exchange.node_slips import NodeSlips
 from nineglass.exchange.openpbr import Surface, Told, surface_of
 from nineglass.exchange.report import Report
 from nineglass.exchange.section import bands_of
-from nineglass.exchange.standard_nodes import Nodes, NoNode, Slips
+from nineglass.exchange.standard_nodes import Nodes, NoNode
 from nineglass.files import name_of, refused_file
 from nineglass.gauges import Reading, reading_of
 from nineglass.picture.files import exr_bytes
@@ -231,9 +232,6 @@ def faults_in(text: str) -> list[str]:
     return ([said] if not valid else []) + [f"{name} has no definition" for name in unknown]
 
 
-# --- In -----------------------------------------------------------------------------------------------------------------------------
-
-
 def read_files(files: dict[str, bytes], first: str) -> Taken:
     """A material of a document; its pictures by their file names. Raises Refused."""
     given = files[first]
@@ -252,11 +250,11 @@ def read_files(files: dict[str, bytes], first: str) -> Taken:
         kept[name_of(found)] = found
         return name_of(found)
 
-    slips = Slips(report, keep_picture)
+    slips = NodeSlips(report, keep_picture=keep_picture)
     made = document.getMaterialNodes()
     named, shader = _shader_of(document, made, report)
     bands = _bands(shader, slips, report)
-    return Taken(slips.material(named, bands), kept, report)
+    return Taken(slips.material(named, bands), report, kept)
 
 
 def _shader_of(document, made: list, report: Report):
@@ -275,7 +273,7 @@ def _shader_of(document, made: list, report: Report):
     return shaders[-1].getName().replace("_", " ").capitalize()[:120], shaders[-1]
 
 
-def _bands(shader, slips: Slips, report: Report) -> list[Band]:
+def _bands(shader, slips: NodeSlips, report: Report) -> list[Band]:
     if shader.getCategory() != "mix":
         return bands_of(_inputs(shader, slips, report), slips, report)
     sides = {FIRST: "bg", SECOND: "fg"}
@@ -293,7 +291,7 @@ def _bands(shader, slips: Slips, report: Report) -> list[Band]:
     return bands
 
 
-def _inputs(shader, slips: Slips, report: Report) -> dict:
+def _inputs(shader, slips: NodeSlips, report: Report) -> dict:
     """The inputs of a surface as those of OpenPBR, by value or by what drives them."""
     known = surfaces.SURFACES.get(shader.getCategory())
     if known is None:
@@ -311,7 +309,7 @@ def _inputs(shader, slips: Slips, report: Report) -> dict:
             given[port.getName()] = value * CM_OF.get(unit, 1.0) if unit and isinstance(value, float) else value
     if not known.is_own:
         report.add("nearly", f"Surface {shader.getCategory()}", "read as the OpenPBR surface that comes nearest")
-    return known.as_openpbr(given, slips, report)
+    return known.as_openpbr(given, slips)
 
 
 FORMAT = Format(
@@ -319,7 +317,8 @@ FORMAT = Format(
     title="MaterialX",
     ending=".mtlx",
     help="A surface of the OpenPBR standard, its network as standard nodes or as pictures.",
-    write=write,
+    begins=lambda head: b"<materialx" in head,
     read=read_files,
+    write=write,
     place=1,
 )

@@ -274,39 +274,44 @@ def _interior(writing: _Writing, slot: str) -> None:
     if not _absorbs(writing, slot):
         return
     sigma_s = scattering_curve(interior, color_spectrum) / 100
-    if writing.driven(slot, "transmission_color") and interior["absorption"] == COLOR and not sigma_s.any():
-        writing.tell(slot, "transmission_color")
-        writing.put(
-            "transmission_depth", interior["transmission_depth"] / interior["concentration"] / interior["density"]
-        )
-        return
-    for dial in ("transmission_color", "transmission_depth", "scatter_amount", "transmission_scatter", "density"):
-        if writing.driven(slot, dial):
-            writing.report.add(
-                "not", writing.called(slot, dial), "driven together with scattering; it stands at its own value"
-            )
-    sigma_a = absorption_curve(interior, color_spectrum) / 100
+    plain = interior["absorption"] == COLOR and not sigma_s.any() and interior["density"] > 0
     depth = interior["transmission_depth"] / interior["concentration"]
-    plain = interior["absorption"] == COLOR and not sigma_s.any()
+    writing.report.add("to set", "Interior: at depth", "lengths are in cm: one unit of the scene is to be 1 cm")
     if plain:
-        color = writing.value(slot, "transmission_color")
-        depth /= interior["density"]
-        writing.report.add("exactly", "Interior: Transmission colour", "transmission_color at transmission_depth")
-    else:
-        scatter = rgb_of_filter(sigma_s)
-        most = float(np.max(scatter))
-        depth = min(depth, 1 / most) if most > 0 else depth
-        color = tuple(float(v) for v in np.clip(rgb_of_filter(np.exp(-(sigma_a + sigma_s) * depth)), LEAST_SHARE, 1))
-        if most > 0:
-            writing.put("transmission_scatter", tuple(float(v) for v in np.clip(scatter * depth, 0, 1)))
-            writing.tell(slot, "transmission_scatter_anisotropy")
-        _say_how_near(writing, sigma_a + sigma_s, color, depth)
-        if most > 0 and interior["phase"] != ONE_LOBE:
+        writing.tell(slot, "transmission_color")
+        writing.put("transmission_depth", depth / interior["density"])
+        _say_undriven(writing, slot, "transmission_depth", "density")
+        return
+    _say_undriven(writing, slot, *MEDIUM)
+    _put_medium(writing, slot, interior, sigma_s, depth)
+
+
+MEDIUM = ("transmission_color", "transmission_depth", "scatter_amount", "transmission_scatter", "density")
+"""Dials of an interior that together say what it does to light."""
+
+
+def _say_undriven(writing: _Writing, slot: str, *dials: str) -> None:
+    for dial in dials:
+        if writing.driven(slot, dial):
+            writing.report.add("not", writing.called(slot, dial), "what drives it; it stands at its own value")
+
+
+def _put_medium(writing: _Writing, slot: str, interior: dict, sigma_s: np.ndarray, depth: float) -> None:
+    """What absorbs and scatters over wavelength, by three channels. sigma_s: in 1/cm. Source: OpenPBR 1.1.1, transmission_scatter."""
+    sigma_t = absorption_curve(interior, color_spectrum) / 100 + sigma_s
+    scatter = rgb_of_filter(sigma_s)
+    most = float(np.max(scatter))
+    if most > 0:
+        depth = min(depth, 1 / most)
+        writing.put("transmission_scatter", tuple(float(v) for v in np.clip(scatter * depth, 0, 1)))
+        writing.tell(slot, "transmission_scatter_anisotropy")
+        if interior["phase"] != ONE_LOBE:
             writing.report.add("nearly", "Interior: Turns as", "as one lobe of its anisotropy")
             writing.heed(slot, "phase", "second_anisotropy", "second_share", "droplet_diameter")
+    color = tuple(float(v) for v in np.clip(rgb_of_filter(np.exp(-sigma_t * depth)), LEAST_SHARE, 1))
+    _say_how_near(writing, sigma_t, color, depth)
     writing.put("transmission_color", color)
     writing.put("transmission_depth", depth)
-    writing.report.add("to set", "Interior: at depth", "lengths are in cm: one unit of the scene is to be 1 cm")
 
 
 def _say_how_near(writing: _Writing, sigma_t, color, depth: float) -> None:

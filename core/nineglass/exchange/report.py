@@ -27,6 +27,3 @@ class Report(BaseModel):
         line = Line(went=went, what=what, says=says, figure=figure)
         if line not in self.lines:
             self.lines.append(line)
-
-    def count(self, went: Went) -> int:
-        return sum(line.went == went for line in self.lines)

@@ -11,7 +11,7 @@ from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import BOTH, Band, Source
 from nineglass.exchange.openpbr import LEAST_DEPTH_CM, LEAST_SHARE, UM_IN_NM, WHITE_NITS
 from nineglass.exchange.report import Report
-from nineglass.exchange.standard_nodes import Slips
+from nineglass.exchange.slips import Slips
 
 Given = float | tuple[float, float, float] | Source
 """Of an input: its value, or what drives it."""
@@ -58,7 +58,7 @@ DEFAULTS: dict[str, Given] = {
 
 
 @dataclass
-class Reading:
+class _Coming:
     """One surface on its way in."""
 
     inputs: dict[str, Given]
@@ -113,99 +113,99 @@ class Reading:
 
 def bands_of(inputs: dict[str, Given], slips: Slips, report: Report, side: str = BOTH) -> list[Band]:
     """The bands of a surface, from the outside in. Lengths in cm, the thickness of a film in um; slips: takes the wires."""
-    reading = Reading(inputs, slips, report, side)
+    coming = _Coming(inputs, slips, report, side)
     for part in PARTS:
-        part(reading)
-    for name in sorted(set(inputs) - reading.read):
+        part(coming)
+    for name in sorted(set(inputs) - coming.read):
         if inputs[name] != DEFAULTS.get(name):
             report.add("not", name, "no band has it")
-    return reading.bands
+    return coming.bands
 
 
-def _glow(reading: Reading) -> None:
-    if reading.is_there("emission_luminance"):
+def _glow(coming: _Coming) -> None:
+    if coming.is_there("emission_luminance"):
         inputs = {"emission_luminance": "emission_luminance", "emission_color": "emission_color"}
-        reading.band("glow", {"source": WHITE}, inputs, {"emission_luminance": 1 / WHITE_NITS})
-        reading.report.add("to set", "emission_luminance", f"{WHITE_NITS:g} nits are white at exposure 0")
+        coming.band("glow", {"source": WHITE}, inputs, {"emission_luminance": 1 / WHITE_NITS})
+        coming.report.add("to set", "emission_luminance", f"{WHITE_NITS:g} nits are white at exposure 0")
 
 
-def _fuzz(reading: Reading) -> None:
-    if reading.is_there("fuzz_weight"):
-        reading.band("fuzz", {}, {name: name for name in ("fuzz_weight", "fuzz_color", "fuzz_roughness")})
+def _fuzz(coming: _Coming) -> None:
+    if coming.is_there("fuzz_weight"):
+        coming.band("fuzz", {}, {name: name for name in ("fuzz_weight", "fuzz_color", "fuzz_roughness")})
 
 
-def _coat(reading: Reading) -> None:
-    if not reading.is_there("coat_weight"):
+def _coat(coming: _Coming) -> None:
+    if not coming.is_there("coat_weight"):
         return
     names = ("coat_weight", "coat_color", "coat_roughness", "coat_roughness_anisotropy", "coat_ior")
-    reading.band("coat", {}, {name: name for name in names} | {"normal": "geometry_coat_normal"})
-    reading.read.add("coat_darkening")
-    if reading.of("coat_darkening") != 1:
-        reading.report.add("not", "coat_darkening", "a coat here always darkens what is beneath it as light does")
+    coming.band("coat", {}, {name: name for name in names} | {"normal": "geometry_coat_normal"})
+    coming.read.add("coat_darkening")
+    if coming.of("coat_darkening") != 1:
+        coming.report.add("not", "coat_darkening", "a coat here always darkens what is beneath it as light does")
 
 
-def _film(reading: Reading) -> None:
-    if reading.is_there("thin_film_weight"):
+def _film(coming: _Coming) -> None:
+    if coming.is_there("thin_film_weight"):
         names = ("thin_film_weight", "thin_film_thickness", "thin_film_ior")
-        reading.band("film", {}, {name: name for name in names}, {"thin_film_thickness": UM_IN_NM})
+        coming.band("film", {}, {name: name for name in names}, {"thin_film_thickness": UM_IN_NM})
 
 
-def _base(reading: Reading) -> None:
-    metalness = reading.of("base_metalness")
-    reading.read.add("base_metalness")
+def _base(coming: _Coming) -> None:
+    metalness = coming.of("base_metalness")
+    coming.read.add("base_metalness")
     if isinstance(metalness, Source) or 0 < metalness < 1:
-        reading.report.add("nearly", "base_metalness", "all metal from one half on, and none below it")
+        coming.report.add("nearly", "base_metalness", "all metal from one half on, and none below it")
     if (metalness if not isinstance(metalness, Source) else 0.0) >= 0.5:
-        _metal(reading)
+        _metal(coming)
         return
-    _interface(reading)
-    _within(reading)
+    _interface(coming)
+    _within(coming)
 
 
 ROUGHNESS = {name: name for name in ("specular_roughness", "specular_roughness_anisotropy")}
 
 
-def _metal(reading: Reading) -> None:
-    _scale_base_color(reading)
+def _metal(coming: _Coming) -> None:
+    _scale_base_color(coming)
     inputs = {"base_color": "base_color", "specular_color": "specular_color", "normal": "geometry_normal"}
-    reading.band("metal", {"substance": TWO_COLORS}, ROUGHNESS | inputs)
-    reading.read |= {"specular_weight", "specular_ior", "transmission_dispersion_scale"}
-    reading.read |= {"transmission_dispersion_abbe_number"}
+    coming.band("metal", {"substance": TWO_COLORS}, ROUGHNESS | inputs)
+    coming.read |= {"specular_weight", "specular_ior", "transmission_dispersion_scale"}
+    coming.read |= {"transmission_dispersion_abbe_number"}
 
 
-def _scale_base_color(reading: Reading) -> None:
+def _scale_base_color(coming: _Coming) -> None:
     """The weight of the base goes into its colour."""
-    weight, color = reading.of("base_weight"), reading.of("base_color")
-    reading.read.add("base_weight")
+    weight, color = coming.of("base_weight"), coming.of("base_color")
+    coming.read.add("base_weight")
     if weight == 1:
         return
     if isinstance(weight, Source) or isinstance(color, Source):
-        reading.inputs["base_color"] = reading.slips.slip(
+        coming.inputs["base_color"] = coming.slips.slip(
             "brightness", color=list(color) if isinstance(color, tuple) else color, amount=weight
         )
     else:
-        reading.inputs["base_color"] = tuple(v * weight for v in color)
+        coming.inputs["base_color"] = tuple(v * weight for v in color)
 
 
-def _interface(reading: Reading) -> None:
-    weight = reading.of("specular_weight")
-    reading.read.add("specular_weight")
+def _interface(coming: _Coming) -> None:
+    weight = coming.of("specular_weight")
+    coming.read.add("specular_weight")
     if weight == 0:
-        reading.read |= {*ROUGHNESS, "specular_ior", "specular_color", "transmission_dispersion_scale"}
+        coming.read |= {*ROUGHNESS, "specular_ior", "specular_color", "transmission_dispersion_scale"}
         return
     if isinstance(weight, Source):
-        reading.report.add("not", "specular_weight", "what drives it; the reflection is whole")
-    elif weight != 1 and not isinstance(reading.of("specular_ior"), Source):
-        reading.inputs["specular_ior"] = _weakened(reading.of("specular_ior"), weight)
-        reading.report.add("nearly", "specular_weight", "as an index that mirrors so much face-on")
+        coming.report.add("not", "specular_weight", "what drives it; the reflection is whole")
+    elif weight != 1 and not isinstance(coming.of("specular_ior"), Source):
+        coming.inputs["specular_ior"] = _weakened(coming.of("specular_ior"), weight)
+        coming.report.add("nearly", "specular_weight", "as an index that mirrors so much face-on")
     names = ("specular_ior", "specular_color", "transmission_dispersion_scale", "transmission_dispersion_abbe_number")
     dials = {}
-    color, depth = reading.of("transmission_color"), reading.number("transmission_depth")
+    color, depth = coming.of("transmission_color"), coming.number("transmission_depth")
     if depth <= 0 and not isinstance(color, Source) and color != (1.0, 1.0, 1.0):
         dials["tint"] = list(color)
-        reading.read |= {"transmission_color", "transmission_depth"}
-        reading.report.add("nearly", "transmission_color", "Interface: Surface tint, since its depth is 0")
-    reading.band("interface", dials, ROUGHNESS | {name: name for name in names} | {"normal": "geometry_normal"})
+        coming.read |= {"transmission_color", "transmission_depth"}
+        coming.report.add("nearly", "transmission_color", "Interface: Surface tint, since its depth is 0")
+    coming.band("interface", dials, ROUGHNESS | {name: name for name in names} | {"normal": "geometry_normal"})
 
 
 def _weakened(ior: float, weight: float) -> float:
@@ -214,45 +214,45 @@ def _weakened(ior: float, weight: float) -> float:
     return (1 + mirrored**0.5) / (1 - mirrored**0.5)
 
 
-def _within(reading: Reading) -> None:
-    transmission, subsurface = reading.of("transmission_weight"), reading.of("subsurface_weight")
-    reading.read |= {"transmission_weight", "subsurface_weight"}
+def _within(coming: _Coming) -> None:
+    transmission, subsurface = coming.of("transmission_weight"), coming.of("subsurface_weight")
+    coming.read |= {"transmission_weight", "subsurface_weight"}
     if isinstance(transmission, Source):
-        reading.inputs["base_amount"] = reading.slips.slip("function", {"how": "opposite"}, value=transmission)
+        coming.inputs["base_amount"] = coming.slips.slip("function", {"how": "opposite"}, value=transmission)
     clear = not isinstance(transmission, Source) and transmission >= 1
     if not clear and (isinstance(subsurface, Source) or subsurface > 0):
         names = ("weight", "color", "radius", "radius_scale", "scatter_anisotropy")
-        reading.band("subsurface", {}, {f"subsurface_{name}": f"subsurface_{name}" for name in names})
-        reading.read |= {"base_color", "base_weight", "base_diffuse_roughness"}
+        coming.band("subsurface", {}, {f"subsurface_{name}": f"subsurface_{name}" for name in names})
+        coming.read |= {"base_color", "base_weight", "base_diffuse_roughness"}
         return
     if clear:
-        reading.read |= {"base_color", "base_weight", "base_diffuse_roughness"}
+        coming.read |= {"base_color", "base_weight", "base_diffuse_roughness"}
     else:
-        _body(reading, transmission)
+        _body(coming, transmission)
     if isinstance(transmission, Source) or transmission > 0:
-        _interior(reading)
+        _interior(coming)
 
 
-def _body(reading: Reading, transmission: Given) -> None:
-    _scale_base_color(reading)
+def _body(coming: _Coming, transmission: Given) -> None:
+    _scale_base_color(coming)
     inputs = {"base_color": "base_color", "base_diffuse_roughness": "base_diffuse_roughness"}
     driven = {"base_weight": "base_amount"} if isinstance(transmission, Source) else {}
     dials = {} if isinstance(transmission, Source) else {"base_weight": 1 - transmission}
-    reading.band("body", dials, inputs | driven | {"normal": "geometry_normal"})
+    coming.band("body", dials, inputs | driven | {"normal": "geometry_normal"})
 
 
-def _interior(reading: Reading) -> None:
-    color, depth = reading.of("transmission_color"), reading.of("transmission_depth")
-    reading.read |= {"transmission_color", "transmission_depth", "transmission_scatter"}
+def _interior(coming: _Coming) -> None:
+    color, depth = coming.of("transmission_color"), coming.of("transmission_depth")
+    coming.read |= {"transmission_color", "transmission_depth", "transmission_scatter"}
     if not isinstance(depth, Source) and depth <= 0:
-        reading.band("interior", {}, {})
+        coming.band("interior", {}, {})
         return
-    scatter = reading.of("transmission_scatter")
+    scatter = coming.of("transmission_scatter")
     if any(isinstance(given, Source) for given in (color, depth, scatter)):
         if scatter != DEFAULTS["transmission_scatter"]:
-            reading.report.add("not", "transmission_scatter", "it goes with constants alone")
+            coming.report.add("not", "transmission_scatter", "it goes with constants alone")
         names = ("transmission_color", "transmission_depth")
-        reading.band("interior", {}, {name: name for name in names})
+        coming.band("interior", {}, {name: name for name in names})
         return
     sigma_t = -np.log(np.maximum(color, LEAST_SHARE)) / depth
     sigma_s = np.array(scatter) / depth
@@ -265,11 +265,9 @@ def _interior(reading: Reading) -> None:
     if most > 0:
         dials |= {"scatter_amount": most * depth, "transmission_scatter": (sigma_s / most).tolist()}
     anisotropy = {"transmission_scatter_anisotropy": "transmission_scatter_anisotropy"} if most > 0 else {}
-    reading.report.add("exactly", "transmission_color", "Interior: Transmission colour at depth")
-    reading.report.add(
-        "to set", "transmission_depth", "one unit of the file was taken for 1 cm, unless it says another"
-    )
-    reading.band("interior", dials, anisotropy)
+    coming.report.add("exactly", "transmission_color", "Interior: Transmission colour at depth")
+    coming.report.add("to set", "transmission_depth", "one unit of the file was taken for 1 cm, unless it says another")
+    coming.band("interior", dials, anisotropy)
 
 
-PARTS: tuple[Callable[[Reading], None], ...] = (_glow, _fuzz, _coat, _film, _base)
+PARTS: tuple[Callable[[_Coming], None], ...] = (_glow, _fuzz, _coat, _film, _base)

@@ -5,8 +5,7 @@ from dataclasses import dataclass, field
 
 from nineglass.documents.model import Source
 from nineglass.exchange.openpbr import UM_IN_NM, WHITE_NITS
-from nineglass.exchange.report import Report
-from nineglass.exchange.standard_nodes import Slips
+from nineglass.exchange.slips import Slips
 
 DISPERSED_ABBE = 20.0
 """Over an Abbe number: `dispersion`. Source: KHR_materials_dispersion."""
@@ -21,7 +20,8 @@ class SurfaceKind:
     """Adds what is not the same by another name."""
     is_own: bool = False
 
-    def as_openpbr(self, given: dict, slips: Slips, report: Report) -> dict:
+    def as_openpbr(self, given: dict, slips: Slips) -> dict:
+        """given: its inputs, by value or by what drives them."""
         if self.is_own:
             return given
         found = {name: given[theirs] for name, theirs in self.names.items() if theirs in given}
@@ -29,15 +29,11 @@ class SurfaceKind:
         return found
 
 
-def _times(slips: Slips, given, factor: float):
-    return slips.times(given, factor) if isinstance(given, Source) else given * factor
-
-
 def _mend_standard(given: dict, found: dict, slips: Slips) -> None:
     """Source: `standard_surface_to_open_pbr.mtlx`."""
     thickness = given.get("thin_film_thickness", 0.0)
     if isinstance(thickness, Source) or thickness > 0:
-        found |= {"thin_film_weight": 1.0, "thin_film_thickness": _times(slips, thickness, 1 / UM_IN_NM)}
+        found |= {"thin_film_weight": 1.0, "thin_film_thickness": slips.times(thickness, 1 / UM_IN_NM)}
     abbe = given.get("transmission_dispersion", 0.0)
     if not isinstance(abbe, Source) and abbe > 0:
         found |= {"transmission_dispersion_scale": 1.0, "transmission_dispersion_abbe_number": abbe}
@@ -86,7 +82,7 @@ def _mend_gltf(given: dict, found: dict, slips: Slips) -> None:
     """Source: glTF 2.0 and its extensions KHR_materials_*, as `gltf_pbr.mtlx` has them."""
     thickness = given.get("iridescence_thickness")
     if thickness is not None:
-        found["thin_film_thickness"] = _times(slips, thickness, 1 / UM_IN_NM)
+        found["thin_film_thickness"] = slips.times(thickness, 1 / UM_IN_NM)
     dispersion = given.get("dispersion", 0.0)
     if not isinstance(dispersion, Source) and dispersion > 0:
         found |= {

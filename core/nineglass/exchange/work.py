@@ -3,7 +3,6 @@ versions and hashes. Nothing is lost; another installation takes it in beside wh
 """
 
 import json
-import platform
 
 from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.put_in_files import files_in
@@ -27,7 +26,6 @@ def write(material: Material, stage: Stage, side: int = 0) -> Written:
         "format": MANIFEST_FORMAT,
         "version": VERSION,
         "documents": {"material": material.version, "stage": stage.version},
-        "made_with": f"Python {platform.python_version()}",
         "files": [
             {"name": name, "sha256": name_of(data), "bytes": len(data), "kind": named.get(name, "document")}
             for name, data in files.items()
@@ -65,8 +63,7 @@ def read_files(files: dict[str, bytes], first: str) -> Taken:
     report.add("exactly", "Stage", stage.name)
     if kept:
         report.add("exactly", "Files", f"{len(kept)}, each with the hash that it was written with")
-    documents = (material.model_dump(mode="json"), stage.model_dump(mode="json"))
-    return Taken(documents[0], kept, report, kinds, documents[1])
+    return Taken(material.model_dump(mode="json"), report, kept, kinds, stage.model_dump(mode="json"))
 
 
 def _json(document) -> bytes:
@@ -78,8 +75,10 @@ FORMAT = Format(
     title="The whole work",
     ending=".zip",
     help="The documents of material and stage, and every file that they name: for another Nine Glass. Nothing is lost.",
-    write=write,
+    begins=lambda head: head[:1] == b"{" and f'"{MANIFEST_FORMAT}"'.encode() in head[:400],
     read=read_files,
+    write=write,
+    holds_all=True,
     measured=False,
     place=3,
 )

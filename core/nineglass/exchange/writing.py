@@ -12,7 +12,7 @@ from nineglass.describe import Fault, Refused
 from nineglass.documents.model import Material, Stage, read
 from nineglass.exchange.formats import Written, format_of
 from nineglass.exchange.report import Report
-from nineglass.put_in import environment
+from nineglass.put_in import said_by
 
 MOST_SECONDS = 120
 NETWORK = "program"
@@ -25,24 +25,12 @@ def write_in_child(format_name: str, material: Material, stage: Stage, side: int
     given = {"format": format_name, "side": side}
     given |= {"material": material.model_dump(mode="json"), "stage": stage.model_dump(mode="json")}
     with tempfile.TemporaryDirectory(prefix="nineglass-out-") as folder:
-        command = [sys.executable, "-m", "nineglass.exchange.writing", folder]
+        command = [sys.executable, "-m", __name__, folder]
         try:
-            done = subprocess.run(
-                command,
-                input=json.dumps(given).encode(),
-                env=environment(),
-                capture_output=True,
-                timeout=MOST_SECONDS,
-                check=False,
-            )
+            said = said_by(command, MOST_SECONDS, json.dumps(given).encode())
         except subprocess.TimeoutExpired:
             fault = f"writing it takes longer than {MOST_SECONDS} s"
             raise Refused([Fault("side", fault, "smaller pictures", "Choose smaller pictures.")]) from None
-        if done.returncode:
-            raise RuntimeError(f"writing {format_name} failed: {done.stderr.decode()[-1000:]}")
-        said = json.loads(done.stdout)
-        if "faults" in said:
-            raise Refused([Fault(**fault) for fault in said["faults"]])
         files = {name: (Path(folder) / name).read_bytes() for name in said["files"]}
     return Written(files, Report(**said["report"]))
 
@@ -51,7 +39,7 @@ def main(folder: str) -> None:
     """In the child: what is to be written comes on the standard input."""
     given = json.load(sys.stdin)
     try:
-        _wait_for_kernels()
+        _check_kernels()
         documents = read(Material, given["material"]), read(Stage, given["stage"])
         written = format_of(given["format"]).write(*documents, given["side"])
     except Refused as refused:
@@ -62,7 +50,7 @@ def main(folder: str) -> None:
     json.dump({"files": list(written.files), "report": written.report.model_dump(mode="json")}, sys.stdout)
 
 
-def _wait_for_kernels() -> None:
+def _check_kernels() -> None:
     from nineglass import warm
 
     if not warm.is_ready(NETWORK):

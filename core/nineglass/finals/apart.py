@@ -12,6 +12,14 @@ from nineglass.trace.render import Job, Tracer
 from nineglass.trace.scene import Set, build_set
 
 AS_MADE: Gain = (1, 1, 1)
+COUNTED: dict[str, Callable[[Film], np.ndarray]] = {
+    "sums": lambda film: film.counts,
+    "odd": lambda film: film.odd_counts,
+    "thrown": lambda film: film.throws[:1],
+    "thrown_odd": lambda film: film.throws[1:],
+}
+"""The sums of a film, and how many samples each is of."""
+
 MOST_LIGHTS = 8
 """That are kept apart: each is rendered by itself, and has sums of its own."""
 
@@ -84,19 +92,14 @@ class Apart:
 
     def put_together(self, film: Film) -> None:
         """Fill a film with what all lights give together; of those that are a part of a round ahead, what they have is taken."""
-        first = self.lights[0].film
-        for name in ("counts", "odd_counts", "open_counts", "through", "throws", "guides", "lengths", "cut"):
-            getattr(film, name)[...] = getattr(first, name)
-        odd_throws, throws = (slice(1, 2), slice(0, 1))
-        for name, of, which in (
-            ("sums", "counts", ...),
-            ("odd", "odd_counts", ...),
-            ("thrown", "throws", throws),
-            ("thrown_odd", "throws", odd_throws),
-        ):
-            counted = [getattr(one.film, of)[which] for one in self.lights]
-            shares = [
-                (one.gain, getattr(one.film, name), count) for one, count in zip(self.lights, counted, strict=True)
-            ]
-            means = (np.array(gain) * sums / np.maximum(count, 1)[:, None] for gain, sums, count in shares)
-            getattr(film, name)[...] = sum(means) * counted[0][:, None]
+        films = [one.film for one in self.lights]
+        for name in ("counts", "odd_counts", "throws"):
+            getattr(film, name)[...] = np.maximum.reduce([getattr(one, name) for one in films])
+        for name in ("open_counts", "through", "guides", "lengths", "cut"):
+            getattr(film, name)[...] = getattr(films[0], name)
+        for name, count_of in COUNTED.items():
+            means = (
+                getattr(one.film, name) / np.maximum(count_of(one.film), 1)[:, None] * np.array(one.gain)
+                for one in self.lights
+            )
+            getattr(film, name)[...] = sum(means) * count_of(film)[:, None]

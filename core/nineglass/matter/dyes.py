@@ -25,5 +25,9 @@ def dye_names() -> list[str]:
 
 def dye_sigma_a(name: str, grams_per_litre: float) -> np.ndarray:
     """(401,) absorption in 1/m of a dye in a clear liquid; concentrations add (Bouguer-Beer-Lambert law)."""
-    absorbance = sum(h * np.exp(-0.5 * ((WAVELENGTHS_NM - peak) / width) ** 2) for peak, width, h in DYES[name])
-    return absorbance * np.log(10) / 0.01 * grams_per_litre
+    return absorbance_of(DYES[name], WAVELENGTHS_NM) * np.log(10) / 0.01 * grams_per_litre
+
+
+def absorbance_of(bands: list[tuple[float, float, float]], wavelengths_nm: np.ndarray) -> np.ndarray:
+    """(n,) decadic absorbance over 1 cm of a sum of bands."""
+    return sum(height * np.exp(-0.5 * ((wavelengths_nm - peak) / width) ** 2) for peak, width, height in bands)

@@ -5,6 +5,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from nineglass.documents.absorbing import absorbing
 from nineglass.documents.bands.interior import CURVE, ONE_LOBE
 from nineglass.optics.doubling import doublings, shares_of
 from nineglass.spectra.difference import delta_e_of, how_apart, to_lab
@@ -90,11 +91,7 @@ class SolvedSlabs:
         depth = float(np.clip(-np.log(LEFT_AT_THE_MOST) / max(self.absorbed.max(), 1e-4), 0.001, 100))
         left = np.clip(np.exp(-self.absorbed * depth), LEAST, 1)
         most = self.scattered.max()
-        return {
-            "absorption": CURVE,
-            "transmittance": _points(left),
-            "transmission_depth": depth,
-            "concentration": 1.0,
+        return absorbing(_points(left), depth) | {
             "density": 1.0,
             "scattering": CURVE,
             "scatter_curve": _points(self.scattered / most),

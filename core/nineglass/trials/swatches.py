@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nineglass.documents.bands.interior import CURVE
+from nineglass.documents.absorbing import absorbing
 from nineglass.spectra.difference import delta_e_of, how_apart, to_lab
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
@@ -13,9 +13,6 @@ KNOTS_NM = np.arange(380.0, 781.0, 20.0)
 LEAST = 1e-4
 SMOOTH = 0.35
 """How much a bend of the curve weighs against a difference of a swatch of one L*a*b* unit; by trial, see the round trips in the tests."""
-
-BAND = "interior"
-"""The kind of band that what is found goes into."""
 
 MET = 1.0
 """CIE DE2000 up to which a swatch counts as met."""
@@ -47,12 +44,7 @@ class Solved:
     @property
     def dials(self) -> dict:
         """Those of an interior that absorbs so."""
-        return {
-            "absorption": CURVE,
-            "transmittance": self.transmittance,
-            "transmission_depth": self.depth,
-            "concentration": 1.0,
-        }
+        return absorbing(self.transmittance, self.depth)
 
     def sigma(self) -> np.ndarray:
         """(401,) absorption per cm."""

@@ -3,7 +3,6 @@
 import json
 from datetime import timedelta
 
-from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.test import Client, TestCase
 from django.utils import timezone
@@ -70,11 +69,21 @@ class Scans(TestCase):
         for ending in ("csv", "spdx"):
             text = self.client.get(f"/devices/scans/{scan['id']}.{ending}").content.decode()
             self.assertEqual(len(read_curve(text)), 81)
-        ink = json.loads((settings.DEMO_DIR / "ink.json").read_text()) | {"version": 2}
-        path = f"/api/devices/scans/{scan['id']}/laid"
-        laid = self.client.post(path, json.dumps({"document": ink}), "application/json").json()["document"]
-        dials = next(band["dials"] for band in laid["section"]["bands"] if band["kind"] == "interior")
-        self.assertEqual((dials["absorption"], dials["transmission_depth"]), ("curve", 0.2))
+        found = self.client.get(f"/api/devices/scans/{scan['id']}/dials").json()
+        self.assertEqual((found["band"], found["dials"]["transmission_depth"]), ("interior", 0.2))
+        self.assertEqual(len(found["dials"]["transmittance"]), 81)
+
+    def test_readings_are_held_against_each_other(self):
+        for dials in ({"sample": SOLVENT}, {"sample": "keeper's ink"}, {"sample": "keeper's ink", "cuvette": "2 mm"}):
+            self.begin(**dials)
+            self.later(10)
+        short, long, _ = (scan["id"] for scan in self.scans())
+        told = self.client.get(f"/api/devices/scans/compared?of={short}&of={long}&for_1_cm=true").json()
+        self.assertEqual([curve["label"] for curve in told["curves"]], ["keeper's ink, 2 mm", "keeper's ink, 10 mm"])
+        self.assertEqual(len(told["places"]), 81)
+        self.assertIn("stray light", told["says"])
+        self.assertEqual(self.other.get(f"/api/devices/scans/compared?of={short}").status_code, 404)
+        self.assertEqual(self.client.get("/api/devices/scans/compared").status_code, 422)
 
     def test_bad_dials_and_others_get_nothing(self):
         self.assertIn("sample", self.begin(422, sample="gold")["faults"][0]["path"])

@@ -800,6 +800,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices/scans/compared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compared */
+        get: operations["devices_api_compared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/devices/scans/{scan_id}/stop": {
         parameters: {
             query?: never;
@@ -817,20 +834,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/devices/scans/{scan_id}/laid": {
+    "/api/devices/scans/{scan_id}/dials": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
         /**
-         * Lay
-         * @description The material with an interior that absorbs as was read.
+         * Dials
+         * @description The dials of an interior that absorbs as was read.
          */
-        post: operations["devices_api_lay"];
+        get: operations["devices_api_dials"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2865,7 +2882,7 @@ export interface components {
         };
         /**
          * FormatOut
-         * @description A format that a material can go out in.
+         * @description A format that materials go over in.
          */
         FormatOut: {
             /** Name */
@@ -2876,6 +2893,18 @@ export interface components {
             ending: string;
             /** Help */
             help: string;
+            /** Writes */
+            writes: boolean;
+        };
+        /**
+         * FormatsOut
+         * @description All formats, and how many pixels on a side the pictures may have that are written.
+         */
+        FormatsOut: {
+            /** Formats */
+            formats: components["schemas"]["FormatOut"][];
+            /** Sides */
+            sides: number[];
         };
         /**
          * HandedOut
@@ -2912,8 +2941,10 @@ export interface components {
             says: string;
             /** Measured */
             measured: components["schemas"]["MeasuredOut"][];
-            /** Of Stages */
-            of_stages: number;
+            /** Of Lights */
+            of_lights: number;
+            /** Delta E */
+            delta_e: number | null;
         };
         /**
          * Line
@@ -3002,9 +3033,23 @@ export interface components {
         };
         /**
          * ScanOut
-         * @description One run of a device, as far as it is: decadic absorbance over wavelength in nm.
+         * @description One run of a device, as far as it is.
          */
         ScanOut: {
+            /** Places */
+            places: number[];
+            /** Absorbance */
+            absorbance: number[];
+            /** Of Places */
+            of_places: number;
+            /** Seconds Left */
+            seconds_left: number;
+            /** Length Cm */
+            length_cm: number;
+            /** Baseline */
+            baseline: string | null;
+            /** Is Baseline */
+            is_baseline: boolean;
             /**
              * Id
              * Format: uuid
@@ -3021,20 +3066,6 @@ export interface components {
              * Format: date-time
              */
             began_at: string;
-            /** Places */
-            places: number[];
-            /** Absorbance */
-            absorbance: number[];
-            /** Of Places */
-            of_places: number;
-            /** Seconds Left */
-            seconds_left: number;
-            /** Length Cm */
-            length_cm: number;
-            /** Baseline */
-            baseline: string | null;
-            /** Is Baseline */
-            is_baseline: boolean;
         };
         /** ScanIn */
         ScanIn: {
@@ -3048,9 +3079,52 @@ export interface components {
                 [key: string]: number | boolean | string;
             };
         };
-        /** MaterialBody */
-        MaterialBody: {
-            document: components["schemas"]["Material"];
+        /**
+         * ComparedIn
+         * @description Scans to hold against each other.
+         */
+        ComparedIn: {
+            /** Of */
+            of: string[];
+            /**
+             * For 1 Cm
+             * @default false
+             */
+            for_1_cm: boolean;
+        };
+        /**
+         * ComparedOut
+         * @description Scans over the same places (nm).
+         */
+        ComparedOut: {
+            /** Places */
+            places: number[];
+            /** Curves */
+            curves: components["schemas"]["ScanCurve"][];
+            /** Says */
+            says: string;
+        };
+        /** ScanCurve */
+        ScanCurve: {
+            /** Label */
+            label: string;
+            /** Values */
+            values: (number | null)[];
+        };
+        /**
+         * DialsOut
+         * @description What a band takes over of a scan.
+         */
+        DialsOut: {
+            /**
+             * Band
+             * @default interior
+             */
+            band: string;
+            /** Dials */
+            dials: {
+                [key: string]: unknown;
+            };
         };
         /**
          * Substance
@@ -5434,7 +5508,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FormatOut"][];
+                    "application/json": components["schemas"]["FormatsOut"];
                 };
             };
         };
@@ -5626,6 +5700,29 @@ export interface operations {
             };
         };
     };
+    devices_api_compared: {
+        parameters: {
+            query: {
+                of: string[];
+                for_1_cm?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparedOut"];
+                };
+            };
+        };
+    };
     devices_api_stop: {
         parameters: {
             query?: never;
@@ -5648,7 +5745,7 @@ export interface operations {
             };
         };
     };
-    devices_api_lay: {
+    devices_api_dials: {
         parameters: {
             query?: never;
             header?: never;
@@ -5657,11 +5754,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MaterialBody"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -5669,7 +5762,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MaterialBody"];
+                    "application/json": components["schemas"]["DialsOut"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,21 +1,18 @@
 import { useState } from "react";
 import { dialsOf, dialValue, effective, useCatalogue } from "../api/catalogue";
-import type { DialValue, Scan } from "../api/client";
+import type { Compared, DialValue, Scan } from "../api/client";
 import { CurvesPlot } from "../gauges/CurvesPlot";
 import { FreeDial } from "../ui/Dial";
 import { say } from "../ui/numbers";
-import { beginScan, removeScan, stopScan, toInterior, useScans } from "./scans";
+import { beginScan, removeScan, stopScan, toMaterial, useCompared, useScans } from "./scans";
 
 const MOST_SHOWN = 3;
 const LEAST_RANGE = 0.1;
-/** How far apart two lengths may be per cm, where the law of Bouguer is said to hold. */
-const HOLDS_WITHIN = 0.05;
 
 /** The devices on the desk: what is put in, how it is read, and what was found. */
 export function Desk({ onBench }: { onBench: () => void }) {
-  const { kinds } = useCatalogue();
-  const devices = kinds.filter(({ role }) => role === "device");
-  const [device] = devices;
+  const catalogue = useCatalogue();
+  const device = catalogue.kinds.find(({ role }) => role === "device");
   const [dials, setDials] = useState<Record<string, DialValue>>({});
   const [shownIds, show] = useState<string[]>([]);
   const [perCm, setPerCm] = useState(false);
@@ -23,9 +20,10 @@ export function Desk({ onBench }: { onBench: () => void }) {
   const under = scans.find((one) => one.seconds_left > 0);
   const chosen = scans.filter((one) => shownIds.includes(one.id));
   const shown = chosen.length ? chosen : scans.slice(0, 1);
+  const compared = useCompared(shown, perCm);
   const part = { dials };
   const begin = async () => {
-    const made = await beginScan(device.name, dials);
+    const made = device && (await beginScan(device.name, dials));
     if (made) show([made]);
   };
   const turn = (id: string) =>
@@ -109,16 +107,16 @@ export function Desk({ onBench }: { onBench: () => void }) {
                 <button
                   type="button"
                   className="btn btn-xs bg-marker text-[#1d1d1d]"
-                  onClick={async () => (await toInterior(shown[0])) && onBench()}
+                  onClick={async () => (await toMaterial(catalogue, shown[0])) && onBench()}
                 >
                   To the interior
                 </button>
               </span>
             </div>
             <div className="h-80 border border-base-300 p-1">
-              <CurvesPlot curves={curvesOf(shown, perCm)} />
+              {compared && <CurvesPlot curves={plotOf(compared)} />}
             </div>
-            <p role="status">{lawOf(shown)}</p>
+            <p role="status">{compared?.says}</p>
             {shown.some((one) => !one.baseline && !one.is_baseline) && (
               <p className="text-[var(--mute)]">
                 Without a baseline the walls of the cuvette and the lamp are in it: read clear water first.
@@ -133,46 +131,16 @@ export function Desk({ onBench }: { onBench: () => void }) {
 
 const lengthOf = (one: Scan) => `${say(one.length_cm * 10)} mm`;
 
-/** The values of some scans over the wavelengths of the one that has read the most. */
-function curvesOf(scans: Scan[], perCm: boolean) {
-  const longest = scans.reduce((a, b) => (b.places.length > a.places.length ? b : a));
-  const curves = scans.map((one) => ({
-    label: `${one.dials.sample}, ${lengthOf(one)}`,
-    values: longest.places.map((nm) => valueAt(one, nm) / (perCm ? one.length_cm : 1)),
-  }));
-  const all = curves.flatMap(({ values }) => values).filter(Number.isFinite);
+/** What is to be plotted; a curve has gaps where it has not read. */
+function plotOf({ places, curves }: Compared) {
+  const all = curves.flatMap(({ values }) => values).filter((value) => value !== null);
   const high = Math.max(LEAST_RANGE, ...all) * 1.08;
   return {
-    x: { label: "wavelength", unit: "nm", values: longest.places },
+    x: { label: "wavelength", unit: "nm", values: places },
     y: { label: "absorbance", low: Math.min(0, ...all) - 0.02 * high, high },
-    curves,
+    curves: curves.map(({ label, values }) => ({ label, values: values as number[] })),
     marks: [],
     caption: "",
     varies: false,
   };
-}
-
-/** Between the places that were read; nothing beyond them. */
-function valueAt(one: Scan, nm: number): number {
-  const next = one.places.findIndex((place) => place >= nm);
-  if (next < 0) return Number.NaN;
-  if (next === 0 || one.places[next] === nm) return one.absorbance[next];
-  const share = (nm - one.places[next - 1]) / (one.places[next] - one.places[next - 1]);
-  return one.absorbance[next - 1] * (1 - share) + one.absorbance[next] * share;
-}
-
-/** Where two lengths of one sample give the same for 1 cm. */
-function lawOf(scans: Scan[]): string {
-  const [first, other] = scans;
-  if (!other || first.dials.sample !== other.dials.sample || first.length_cm === other.length_cm)
-    return "Read a sample in cuvettes of two lengths, and choose both, to see where Bouguer's law holds.";
-  const both = first.places.filter((nm) => Number.isFinite(valueAt(other, nm)));
-  const held = both.filter((nm) => {
-    const [a, b] = [first, other].map((one) => valueAt(one, nm) / one.length_cm);
-    return Math.abs(a - b) <= HOLDS_WITHIN * Math.max(a, b, 0.1);
-  });
-  const failed = both.filter((nm) => !held.includes(nm));
-  const share = Math.round((100 * held.length) / Math.max(both.length, 1));
-  const where = failed.length ? ` Not at ${failed[0]} to ${failed[failed.length - 1]} nm` : "";
-  return `Bouguer's law holds within 5 % at ${share} % of the wavelengths.${where}${failed.length ? ": so little light is left there that stray light tells." : ""}`;
 }

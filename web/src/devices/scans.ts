@@ -1,8 +1,8 @@
 /** What was read with the devices on the desk. */
 import { useQuery } from "@tanstack/react-query";
-import { api, type DialValue, type Material, type Scan, wordsOf } from "../api/client";
+import { api, type Catalogue, type Compared, type DialValue, type Scan, wordsOf } from "../api/client";
 import { queries } from "../api/queries";
-import { changeMaterial, useDocuments } from "../bench/documents";
+import { takeOver } from "../section/takeOver";
 import { tell } from "../ui/told";
 
 const KEY = ["scans"];
@@ -37,17 +37,24 @@ export async function removeScan(scan_id: string): Promise<void> {
   await looked();
 }
 
-/** Have the interior of the material on the bench absorb as a scan says. */
-export async function toInterior(scan: Scan): Promise<boolean> {
-  const { data, error } = await api.POST("/api/devices/scans/{scan_id}/laid", {
-    params: { path: { scan_id: scan.id } },
-    body: { document: useDocuments.getState().material },
+/** Scans over the same places, and what they tell of Bouguer's law. */
+export function useCompared(scans: Scan[], for_1_cm: boolean): Compared | undefined {
+  const of = scans.map(({ id }) => id);
+  const { data } = useQuery({
+    queryKey: ["compared", of, for_1_cm, scans.map(({ places }) => places.length)],
+    queryFn: async () => (await api.GET("/api/devices/scans/compared", { params: { query: { of, for_1_cm } } })).data,
+    enabled: of.length > 0,
+    placeholderData: (before) => before,
   });
-  if (!data) {
-    tell(wordsOf(error));
-    return false;
-  }
-  changeMaterial(() => data.document as Material);
+  return data;
+}
+
+/** Have the material on the bench absorb as a scan says. */
+export async function toMaterial(catalogue: Catalogue, scan: Scan): Promise<boolean> {
+  const params = { path: { scan_id: scan.id } };
+  const { data, error } = await api.GET("/api/devices/scans/{scan_id}/dials", { params });
+  if (!data) tell(wordsOf(error));
+  if (!data || !takeOver(catalogue, data)) return false;
   tell(`The interior absorbs as ${scan.dials.sample}, over ${scan.length_cm} cm.`);
   return true;
 }

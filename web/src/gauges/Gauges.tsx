@@ -41,7 +41,13 @@ export function Gauges() {
         ))}
       </div>
       <div className="flex min-h-0 grow">
-        <div role="tabpanel" aria-label={about?.title} className="min-h-0 min-w-0 flex-1 overflow-y-auto px-3 py-2">
+        <div
+          role="tabpanel"
+          // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is reached by the keyboard
+          tabIndex={0}
+          aria-label={about?.title}
+          className="min-h-0 min-w-0 flex-1 overflow-y-auto px-3 py-2"
+        >
           {about ? (
             <Plot gauge={about} />
           ) : (

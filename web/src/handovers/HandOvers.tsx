@@ -5,21 +5,20 @@ import { say } from "../ui/numbers";
 import { handOver, removeHandOver, takeIn, useFormats, useHandOvers, useTakenIn } from "./handovers";
 import { Report } from "./Report";
 
-const SIDES = [512, 1024, 2048, 4096];
-
 /** Materials out to other programs and in from them, each with what became of it. */
 export function HandOvers({ onOpen }: { onOpen: (material: string) => void }) {
   const id = useDocuments((s) => s.id);
   const name = useDocuments((s) => s.material.name);
   const view = useDocuments((s) => s.stage.view);
-  const formats = useFormats();
+  const { formats, sides } = useFormats();
+  const written = formats.filter(({ writes }) => writes);
   const handed = useHandOvers();
   const taken = useTakenIn(id);
   const [format, setFormat] = useState("");
   const [side, setSide] = useState(1024);
   const [isWriting, setWriting] = useState(false);
   const [chosenId, choose] = useState<string>();
-  const asked = format || formats[0]?.name || "";
+  const asked = format || written[0]?.name || "";
   const about = formats.find((one) => one.name === asked);
   const chosen = handed.find((one) => one.id === chosenId) ?? (chosenId === "in" ? undefined : handed[0]);
   const write = async () => {
@@ -42,7 +41,7 @@ export function HandOvers({ onOpen }: { onOpen: (material: string) => void }) {
         <label className="flex items-center gap-2">
           <span className="w-16">format</span>
           <select className="select select-xs grow" value={asked} onChange={(e) => setFormat(e.target.value)}>
-            {formats.map((one) => (
+            {written.map((one) => (
               <option key={one.name} value={one.name}>
                 {one.title} ({one.ending})
               </option>
@@ -58,14 +57,19 @@ export function HandOvers({ onOpen }: { onOpen: (material: string) => void }) {
             title="Of what no other way can be said: this many pixels on a side"
             onChange={(e) => setSide(Number(e.target.value))}
           >
-            {SIDES.map((one) => (
+            {sides.map((one) => (
               <option key={one} value={one}>
                 {one} × {one}
               </option>
             ))}
           </select>
         </label>
-        <button type="button" className="btn btn-sm bg-marker text-[#1d1d1d]" disabled={isWriting || !asked} onClick={write}>
+        <button
+          type="button"
+          className="btn btn-sm bg-marker text-[#1d1d1d]"
+          disabled={isWriting || !asked}
+          onClick={write}
+        >
           {isWriting ? "writing ..." : "Write it"}
         </button>
         <p className="text-[var(--mute)]">
@@ -76,11 +80,11 @@ export function HandOvers({ onOpen }: { onOpen: (material: string) => void }) {
         </p>
         <h2 className="mt-2 font-semibold">Take in</h2>
         <label className="flex flex-col gap-1 text-[var(--mute)]">
-          MaterialX, glTF (.glb), a material of ours of any version, or a zip of one with its pictures
+          {formats.map(({ title, ending }) => `${title} (${ending})`).join(", ")}; or a zip of one with its pictures
           <input
             type="file"
             className="file-input file-input-xs w-full text-base-content"
-            accept=".mtlx,.glb,.json,.zip"
+            accept={[...formats.map(({ ending }) => ending), ".zip"].join(",")}
             aria-label="A file to take in"
             onChange={(e) => {
               take(e.target.files?.[0]);
@@ -173,8 +177,8 @@ function Handed({ of }: { of: HandOver }) {
         ))}
         {of.state === "measuring" && (
           <div role="status" className="flex items-center gap-3">
-            <progress className="progress w-40" value={of.measured.length} max={of.of_stages} />
-            read back and measured: {of.measured.length} of {of.of_stages} lights
+            <progress className="progress w-40" value={of.measured.length} max={of.of_lights} />
+            read back and measured: {of.measured.length} of {of.of_lights} lights
           </div>
         )}
       </section>
@@ -191,9 +195,7 @@ function Handed({ of }: { of: HandOver }) {
 
 function stateOf(one: HandOver): string {
   if (one.state !== "done") return one.state;
-  if (one.measured.length === 0) return "nothing lost";
-  const mean = one.measured.reduce((sum, { delta_e }) => sum + delta_e, 0) / one.measured.length;
-  return `ΔE ${say(Number(mean.toPrecision(2)))}`;
+  return one.delta_e === null ? "nothing to measure" : `ΔE ${say(Number(one.delta_e.toPrecision(2)))}`;
 }
 
 function sizeOf(bytes: number): string {

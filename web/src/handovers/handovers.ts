@@ -1,6 +1,6 @@
 /** What went out to other programs, and what came in from them. */
 import { useQuery } from "@tanstack/react-query";
-import { api, type HandOver, type HandOverFormat, type TakenIn, wordsOf } from "../api/client";
+import { api, type Formats, type HandOver, type TakenIn, wordsOf } from "../api/client";
 import { queries } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { tell } from "../ui/told";
@@ -18,10 +18,11 @@ export function useHandOvers(): HandOver[] {
   return data;
 }
 
-export function useFormats(): HandOverFormat[] {
-  const { data = [] } = useQuery({
+export function useFormats(): Formats {
+  const { data = { formats: [], sides: [] } } = useQuery({
     queryKey: ["formats"],
-    queryFn: async () => ((await api.GET("/api/handovers/formats")).data ?? []) as HandOverFormat[],
+    queryFn: async () => (await api.GET("/api/handovers/formats")).data,
+    staleTime: Number.POSITIVE_INFINITY,
   });
   return data;
 }

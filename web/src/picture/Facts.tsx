@@ -9,6 +9,7 @@ const TOLD = 0.001;
 export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
   const isSmoothed = useLive((s) => s.smoothed);
   const frame = useLive((s) => s.frame);
+  const isApart = useLive((s) => s.apart);
   const preparing = useLive((s) => s.preparing);
   const exposure = useDocuments((s) => Number(s.stage.camera.dials.exposure ?? 0));
   const clock = frame
@@ -39,7 +40,7 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
       )}
       <button
         type="button"
-        className="hover:underline"
+        className="min-h-6 min-w-6 hover:underline"
         aria-pressed={isSmoothed}
         title="Whether noise is taken out of what is shown while the picture settles; the noise told is that of the picture that is shown (G)"
         onClick={onSmoothing}
@@ -49,6 +50,11 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
       {!!frame && frame.cut > TOLD && (
         <span title="Light that was still under way when the most bounces of the settings were reached">
           cut <b className="text-white">{say(Number((frame.cut * 100).toPrecision(2)))} %</b>
+        </span>
+      )}
+      {isApart && frame && !frame.coarse && frame.lights === 0 && (
+        <span role="status" title="Each would have to be made by itself; switch some lamps off">
+          too many lights to keep apart
         </span>
       )}
       {frame?.nearly && (
@@ -67,7 +73,7 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
       <span className="ml-auto flex items-center gap-1">
         <button
           type="button"
-          className="px-1.5 hover:underline"
+          className="min-h-6 min-w-6 hover:underline"
           aria-label="Exposure down"
           title="["
           onClick={() => expose(-0.5)}
@@ -78,7 +84,7 @@ export function Facts({ onSmoothing }: { onSmoothing: () => void }) {
         <b className="text-white">{exposure > 0 ? `+${say(exposure)}` : say(exposure)}</b>
         <button
           type="button"
-          className="px-1.5 hover:underline"
+          className="min-h-6 min-w-6 hover:underline"
           aria-label="Exposure up"
           title="]"
           onClick={() => expose(0.5)}

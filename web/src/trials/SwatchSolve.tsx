@@ -1,8 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useCatalogue } from "../api/catalogue";
-import { api, type Band, type Solved, wordsOf } from "../api/client";
-import { blankBand, changeMaterial, useDocuments } from "../bench/documents";
-import { inCompanyOf, withBand } from "../section/order";
+import { api, type Solved, wordsOf } from "../api/client";
+import { takeOver } from "../section/takeOver";
 import { fromHex, toHex } from "../ui/colors";
 import { NumberField } from "../ui/NumberField";
 import { tell } from "../ui/told";
@@ -29,19 +28,7 @@ export function SwatchSolve() {
   const { solved, fault } = (!isPlaceholderData && data) || {};
   const put = () => {
     if (!solved) return;
-    const { band, dials } = solved;
-    const { bands } = useDocuments.getState().material.section;
-    const own = bands.find((one) => one.kind === band);
-    const next = own
-      ? bands.map((one) => (one === own ? { ...one, on: true, dials: { ...one.dials, ...dials } } : one))
-      : withBand(catalogue, inCompanyOf(catalogue, bands, band), blankBand(band, band, dials as Band["dials"]));
-    if (!next) return tell("This section has no room for such a band: take what excludes it off first.");
-    changeMaterial((material) => ({
-      ...material,
-      section: { ...material.section, bands: next },
-      wires: material.wires.filter(({ target }) => target.part !== own?.id || !(target.dial in dials)),
-    }));
-    tell("The interior is as the swatches say; the gauges show it.");
+    if (takeOver(catalogue, solved)) tell("The interior is as the swatches say; the gauges show it.");
   };
   return (
     <section aria-label="Swatches to matter">
