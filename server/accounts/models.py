@@ -40,6 +40,40 @@ class Entry(models.Model):
         return owner
 
 
+INVITATION_LASTS = timedelta(days=14)
+
+
+class Invitation(models.Model):
+    """A link by which one person signs up, once. Only the token's digest is kept."""
+
+    invited_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, editable=False, related_name="+")
+    note = models.CharField("for whom", max_length=120, blank=True)
+    digest = models.CharField(max_length=64, unique=True, editable=False)
+    expires = models.DateTimeField(editable=False)
+    taken_by = models.OneToOneField(
+        settings.AUTH_USER_MODEL, models.SET_NULL, null=True, editable=False, related_name="invitation"
+    )
+
+    class Meta:
+        ordering = ["-expires"]
+
+    def __str__(self) -> str:
+        return self.note or f"invitation until {self.expires:%d %B %Y}"
+
+    def issue(self, invited_by) -> str:
+        """Keep the invitation under a new token, and return it."""
+        token = secrets.token_urlsafe(32)
+        self.invited_by, self.digest, self.expires = invited_by, _digest(token), timezone.now() + INVITATION_LASTS
+        self.save()
+        return token
+
+    @classmethod
+    def open(cls, token: str):
+        """The invitation of a token that nobody has taken yet, locked; None where there is none."""
+        waiting = cls.objects.select_for_update().filter(taken_by=None, expires__gt=timezone.now())
+        return waiting.filter(digest=_digest(token)).first()
+
+
 WRONG_FOR = timedelta(minutes=15)
 MOST_WRONG = 10
 MOST_WRONG_FROM_ONE_ADDRESS = 50

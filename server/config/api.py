@@ -10,7 +10,7 @@ from django.http import HttpRequest
 from django.http.multipartparser import MultiPartParserError
 from handovers.api import router as handovers
 from library.api import router as library
-from live.consumers import ProofKept, TrialKept
+from live.consumers import Here, ProofKept, TrialKept
 from live.messages import MESSAGES
 from materials.api import router as materials
 from nineglass.describe import Fault, Refused
@@ -18,6 +18,7 @@ from nineglass.documents.model import fault_of_error
 from ninja import NinjaAPI
 from ninja.errors import ValidationError
 from ninja.security import django_auth
+from people.api import router as people
 from pictures.api import router as pictures
 from pydantic.json_schema import models_json_schema
 from stages.api import router as stages
@@ -34,7 +35,7 @@ class Api(NinjaAPI):
     def get_openapi_schema(self, **how):
         schema = super().get_openapi_schema(**how)
         _, messages = models_json_schema(
-            [(model, "serialization") for model in (*MESSAGES, ProofKept, TrialKept)],
+            [(model, "serialization") for model in (*MESSAGES, ProofKept, TrialKept, Here)],
             ref_template="#/components/schemas/{model}",
         )
         known = schema["components"]["schemas"]
@@ -50,6 +51,7 @@ api.add_router("trials", trials)
 api.add_router("pictures", pictures)
 api.add_router("handovers", handovers)
 api.add_router("devices", devices)
+api.add_router("", people)
 api.add_router("", library)
 
 

@@ -21,6 +21,9 @@ INSTALLED_APPS = [
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django.contrib.admin",
     "channels",
     "ninja",
     "accounts",
@@ -28,6 +31,7 @@ INSTALLED_APPS = [
     "stages",
     "library",
     "trials",
+    "people",
     "live",
     "procrastinate.contrib.django",
     "pictures",
@@ -42,6 +46,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "config.middleware.SignInRequired",
+    "django.contrib.messages.middleware.MessageMiddleware",
     "config.middleware.SignedInStatic",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
 ]
@@ -51,7 +56,16 @@ TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "APP_DIRS": True,
-        "OPTIONS": {"context_processors": ["django.template.context_processors.request"]},
+        "OPTIONS": {
+            "context_processors": [
+                f"django.{one}"
+                for one in (
+                    "template.context_processors.request",
+                    "contrib.auth.context_processors.auth",
+                    "contrib.messages.context_processors.messages",
+                )
+            ]
+        },
     }
 ]
 
@@ -77,12 +91,13 @@ AUTH_PASSWORD_VALIDATORS = [
 
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = WEB_DIST
+WHITENOISE_USE_FINDERS = True
 MEDIA_ROOT = LOCAL / "files"
 os.environ.setdefault("NINEGLASS_FILES", str(MEDIA_ROOT / "put-in"))
 
-MOST_FILE_BYTES = int(os.environ.get("NINEGLASS_QUOTA_MB", "4000")) * 1_000_000
+MOST_FILE_MB = int(os.environ.get("NINEGLASS_QUOTA_MB", "4000"))
 MOST_FILES = 2000
-"""What one person may put in altogether."""
+"""What one person may put in altogether, where no quota of their own says otherwise."""
 
 MOST_DOCUMENTS = 2000
 """How many materials, stages or modules one person may keep."""

@@ -1,10 +1,12 @@
 from accounts.views import SignIn, bench, enter
 from devices.views import scan_file
+from django.contrib import admin
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 from handovers.views import handed_file, measured_picture, view_table
 from library.views import file_picture
 from materials.views import material_picture, proof_picture
+from people.views import join
 from pictures.views import (
     final_file,
     final_finished,
@@ -27,6 +29,8 @@ urlpatterns = [
     path("library/<uuid:material_id>/", bench),
     path("trials/<uuid:material_id>/", bench),
     path("enter/<str:token>/", enter),
+    path("join/<str:token>/", join),
+    path("admin/", admin.site.urls),
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),
     path("files/<str:sha256>/picture.png", file_picture),

@@ -132,7 +132,7 @@ def _stand(owner, material: Material, document: documents.Stage) -> None:
     check(owner, document)
     leave_room(owner, Stage)
     stage = Stage.objects.create(owner=owner, name=document.name, document=document.model_dump(mode="json"))
-    Standing.objects.create(material=material, stage=stage)
+    Standing.objects.create(person=owner, material=material, stage=stage)
 
 
 def taken_in(owner, material_id: UUID) -> TakenIn | None:

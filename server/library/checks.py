@@ -9,14 +9,14 @@ from nineglass.documents import model as documents
 from nineglass.documents.put_in_files import faults_of_files, files_in
 from nineglass.files import is_kept
 
-from library.models import KeptFile
+from library.models import KeptFile, Quota
 
 
 class Outdated(Exception):
-    """A save was based on a revision that is not the newest."""
+    """A save was based on a revision that is not the newest; both: the parts that both changed, as far as that was found."""
 
-    def __init__(self, newest):
-        self.newest = newest
+    def __init__(self, newest, both: list[str] | None = None):
+        self.newest, self.both = newest, both or []
 
 
 def check(owner, document: documents.Document) -> None:
@@ -32,6 +32,12 @@ def files_of(owner) -> Callable[[str, FileKind], bool]:
 
 def leave_room(owner, kept: type[Model]) -> None:
     """Raises Refused when a person has as many documents of a kind as one may have."""
-    if kept.objects.filter(owner=owner).count() >= settings.MOST_DOCUMENTS:
-        fault = f"there are {settings.MOST_DOCUMENTS} already"
-        raise Refused([Fault("$", fault, f"at most {settings.MOST_DOCUMENTS}", "Remove some.")])
+    most = quota_of(owner.pk).documents
+    if kept.objects.filter(owner=owner).count() >= most:
+        raise Refused([Fault("$", f"there are {most} already", f"at most {most}", "Remove some.")])
+
+
+def quota_of(owner_id) -> Quota:
+    """What a person may keep: their own share, or that of everybody."""
+    usual = Quota(owner_id=owner_id, documents=settings.MOST_DOCUMENTS, file_mb=settings.MOST_FILE_MB)
+    return Quota.objects.filter(owner_id=owner_id).first() or usual

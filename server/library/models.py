@@ -19,6 +19,8 @@ class KeptFile(models.Model):
     name = models.CharField(max_length=200)
     bytes = models.PositiveBigIntegerField()
     facts = models.JSONField()
+    is_lent = models.BooleanField(default=False)
+    """Whether it came with something that was shared; it takes none of the person's room."""
     kept_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -66,3 +68,18 @@ class KeptSwatch(models.Model):
 
     class Meta:
         ordering = ["-kept_at"]
+
+
+class Quota(models.Model):
+    """How much one person may keep, where it is not what everybody may."""
+
+    owner = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, primary_key=True, related_name="quota")
+    documents = models.PositiveIntegerField(help_text="of each kind: materials, stages, modules, trials, pictures")
+    file_mb = models.PositiveIntegerField("MB of files")
+
+    @property
+    def file_bytes(self) -> int:
+        return self.file_mb * 1_000_000
+
+    def __str__(self) -> str:
+        return f"{self.documents} documents of each kind, {self.file_mb} MB of files"

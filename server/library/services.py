@@ -8,21 +8,22 @@ from django.db import transaction
 from django.db.models import Sum
 from django.shortcuts import get_object_or_404
 from nineglass.describe import Fault, FileKind, Refused
-from nineglass.documents.model import Material, ModuleFile
+from nineglass.documents.model import Document, Material, ModuleFile
 from nineglass.documents.plain import made_plain
+from nineglass.documents.put_in_files import files_in
 from nineglass.files import forget, keep
 from nineglass.put_in import facts_of
 
-from library.checks import Outdated, check, leave_room
+from library.checks import Outdated, check, leave_room, quota_of
 from library.models import KeptFile, KeptModule, KeptPreset, KeptSwatch
 
 
 def room_for(owner_id) -> int:
     """How many bytes of files a person may still put in; 0 when there are too many files."""
-    files = KeptFile.objects.filter(owner_id=owner_id)
+    files = KeptFile.objects.filter(owner_id=owner_id, is_lent=False)
     if files.count() >= settings.MOST_FILES:
         return 0
-    return max(0, settings.MOST_FILE_BYTES - (files.aggregate(all=Sum("bytes"))["all"] or 0))
+    return max(0, quota_of(owner_id).file_bytes - (files.aggregate(all=Sum("bytes"))["all"] or 0))
 
 
 def own_files(owner, names: set[str]) -> set[str]:
@@ -30,10 +31,20 @@ def own_files(owner, names: set[str]) -> set[str]:
     return set(KeptFile.objects.filter(owner=owner, sha256__in=names).values_list("sha256", flat=True))
 
 
+def lend(person_id, named: list[Document]) -> None:
+    """Files that documents name become files of a person as well; their bytes are kept once, and take none of the person's room."""
+    names = {(name, kind) for document in named for _, name, kind in files_in(document)}
+    for name, kind in names:
+        kept = KeptFile.objects.filter(sha256=name, kind=kind).first()
+        if kept:
+            about = {"name": kept.name, "bytes": kept.bytes, "facts": kept.facts, "is_lent": True}
+            KeptFile.objects.get_or_create(owner_id=person_id, sha256=name, kind=kind, defaults=about)
+
+
 def put_in(owner, kind: FileKind, file: File) -> KeptFile:
     """Keep a file after it was read within limits; raises Refused."""
     if file.size > room_for(owner.pk):
-        allowed = f"{settings.MOST_FILE_BYTES // 1_000_000} MB in {settings.MOST_FILES} files"
+        allowed = f"{quota_of(owner.pk).file_mb} MB in {settings.MOST_FILES} files"
         raise Refused([Fault("file", "there is no room left for it", allowed, "Ask for more room.")])
     try:
         name = keep(file.chunks())
@@ -45,7 +56,7 @@ def put_in(owner, kind: FileKind, file: File) -> KeptFile:
         if not KeptFile.objects.filter(sha256=name).exists():
             forget(name)
         raise
-    about = {"name": made_plain(file.name or "unnamed")[:200], "bytes": file.size, "facts": facts}
+    about = {"name": made_plain(file.name or "unnamed")[:200], "bytes": file.size, "facts": facts, "is_lent": False}
     return KeptFile.objects.update_or_create(owner=owner, sha256=name, kind=kind, defaults=about)[0]
 
 

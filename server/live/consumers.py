@@ -20,6 +20,7 @@ from nineglass.documents.plain import fault_of_json
 from nineglass.documents.trials import read_trial
 from nineglass.files import absent
 from ninja import Schema
+from people import services as people
 from trials import services as trials
 from trials.api import TrialOut
 
@@ -63,10 +64,19 @@ class TrialKept(Schema):
     trial: TrialOut
 
 
+class Here(Schema):
+    """Who else is at this material, and its newest revision: said when either is another than it was."""
+
+    type: Literal["here"] = "here"
+    others: list[str]
+    revision: int
+
+
 class LivePicture(AsyncWebsocketConsumer):
-    """The live picture of one open bench; for the material's owner only."""
+    """The live picture of one open bench; for those who may look at the material."""
 
     session: str | None = None
+    _here: Here | None = None
     _watch: asyncio.Task | None = None
     _own_files: frozenset[str] = frozenset()
     _allowed: float = MOST_AT_ONCE
@@ -79,13 +89,14 @@ class LivePicture(AsyncWebsocketConsumer):
         try:
             if not person.is_authenticated:
                 raise Http404
-            await database_sync_to_async(services.get)(person, self.material_id)
+            material = await database_sync_to_async(services.get)(person, self.material_id)
         except Http404:
             await self.close(NOT_YOURS)
             return
+        self._here = Here(others=[], revision=material.revision)
         self.session = await supervisor().open(self.hear, self.give_up)
         signed_in.join(self._session_key, self)
-        self._watch = asyncio.create_task(self._stay_signed_in())
+        self._watch = asyncio.create_task(self._stay())
 
     async def disconnect(self, code):
         await self.leave()
@@ -97,6 +108,8 @@ class LivePicture(AsyncWebsocketConsumer):
             signed_in.leave(self._session_key, self)
             self._watch.cancel()
             await supervisor().close(session)
+            with contextlib.suppress(DatabaseError):
+                await database_sync_to_async(people.leave)(self.scope["user"], self.material_id)
 
     async def give_up(self) -> None:
         await self.leave()
@@ -111,13 +124,32 @@ class LivePicture(AsyncWebsocketConsumer):
     def _session_key(self) -> str:
         return self.scope["session"].session_key
 
-    async def _stay_signed_in(self) -> None:
-        """Ends the bench when the person has signed out by way of another server."""
+    async def _stay(self) -> None:
+        """Tells who else is here; ends the bench when the person has signed out elsewhere, or may no longer look."""
         while True:
-            await asyncio.sleep(LOOKS_AGAIN_S)
             if await self._has_ended():
                 self._ending = asyncio.create_task(self.sign_out())
                 return
+            try:
+                await self._tell_who_is_here()
+            except Http404:
+                self._ending = asyncio.create_task(self._turn_away())
+                return
+            await asyncio.sleep(LOOKS_AGAIN_S)
+
+    async def _turn_away(self) -> None:
+        await self.leave()
+        await self.close(NOT_YOURS)
+
+    async def _tell_who_is_here(self) -> None:
+        try:
+            others, revision = await database_sync_to_async(people.be_here)(self.scope["user"], self.material_id)
+        except DatabaseError:
+            return
+        here = Here(others=others, revision=revision)
+        if here != self._here:
+            self._here = here
+            await self.send(bytes_data=for_browser(here.model_dump(mode="json"), b""))
 
     async def _has_ended(self) -> bool:
         try:

@@ -1,6 +1,8 @@
 from datetime import datetime
+from typing import Literal
 from uuid import UUID
 
+from library.access import MAY, OWN
 from library.api import FaultsOut
 from library.checks import Outdated
 from library.kept_pictures import address_of
@@ -31,6 +33,17 @@ class MaterialLine(Schema):
     """None as long as it is not made."""
     is_current: bool
     """Whether the picture shows the newest revision."""
+    owner: str
+    may: Literal[MAY]
+    """What the person may do with it."""
+
+    @staticmethod
+    def resolve_owner(material) -> str:
+        return material.owner.get_username()
+
+    @staticmethod
+    def resolve_may(material) -> str:
+        return getattr(material, "may", OWN)
 
     @staticmethod
     def resolve_picture(material) -> str | None:
@@ -43,6 +56,11 @@ class MaterialLine(Schema):
 
 class MaterialOut(MaterialLine):
     document: documents.Material
+
+
+class MaterialSaved(MaterialOut):
+    is_merged: bool
+    """Whether it is put together with what somebody else saved since: the document is another than the one that was sent."""
 
 
 class MaterialIn(Schema):
@@ -63,6 +81,8 @@ class Conflict(Schema):
     """A save on an outdated revision: what is there now. Nothing of either side is lost."""
 
     says: str
+    both: list[str]
+    """The parts that both changed, as far as that was found."""
     newest: MaterialOut
 
 
@@ -138,14 +158,14 @@ def material(request, material_id: UUID):
     return services.get(request.user, material_id)
 
 
-@router.put("{uuid:material_id}", response={200: MaterialOut, 409: Conflict, 422: FaultsOut})
+@router.put("{uuid:material_id}", response={200: MaterialSaved, 409: Conflict, 422: FaultsOut})
 def save(request, material_id: UUID, payload: MaterialSave):
     try:
         return 200, services.save(request.user, material_id, payload.based_on, payload.document)
     except Outdated as outdated:
         newest = outdated.newest
         says = f"This material was saved elsewhere: revision {newest.revision} is newer than yours, {payload.based_on}."
-        return 409, {"says": says, "newest": newest}
+        return 409, {"says": says, "both": outdated.both, "newest": newest}
 
 
 @router.get("{uuid:material_id}/revisions", response=list[RevisionOut])

@@ -1,4 +1,4 @@
-"""What can be done with materials. Every function takes the owner; nobody reaches what is not theirs."""
+"""What can be done with materials. Every function takes the person; nobody reaches what is neither theirs nor shared with them."""
 
 from datetime import timedelta
 from uuid import UUID
@@ -7,13 +7,16 @@ from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
+from library.access import CHANGE, COMMENT, LOOK, OWN, held, reached
 from library.checks import Outdated, check, leave_room
 from library.kept_pictures import keep_picture
+from library.services import lend
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.as_the_skin import as_the_skin
 from nineglass.documents.families import family_of, made_of
 from nineglass.documents.likeness import likeness_of
+from nineglass.documents.merge import merged
 from nineglass.documents.plain import made_plain
 
 from materials.models import Material, Proof, Revision
@@ -49,21 +52,23 @@ def colored_as_the_skin(owner, strands: documents.Material, skin: documents.Mate
     return made
 
 
-def get(owner, material_id: UUID) -> Material:
-    return get_object_or_404(Material, owner=owner, id=material_id)
+def get(person, material_id: UUID, needed: str = LOOK) -> Material:
+    """A material that a person has or was shared with. Raises Refused when more is needed than they may."""
+    return held(Material, person, material_id, needed)
 
 
-def on_the_shelf(owner):
-    """A person's materials that are not put away."""
-    return Material.objects.filter(owner=owner, deleted_at=None).defer("document")
+def on_the_shelf(person):
+    """A person's materials and those shared with them that are not put away."""
+    return reached(Material, person).filter(deleted_at=None).select_related("owner").defer("document")
 
 
 def put_away(owner, material_id: UUID) -> None:
     """Take a material off the shelf; it can be brought back for `KEPT_AWAY`. Raises Refused for the last one."""
     _forget_old(owner)
     with transaction.atomic():
-        there = {one.id for one in on_the_shelf(owner).select_for_update()}
-        if get(owner, material_id).id in there and len(there) == 1:
+        own = Material.objects.filter(owner=owner, deleted_at=None)
+        there = set(own.select_for_update().values_list("id", flat=True))
+        if get(owner, material_id, OWN).id in there and len(there) == 1:
             raise Refused([Fault("$", "this is the only material", "at least one", "Make another first.")])
         Material.objects.filter(owner=owner, id=material_id).update(deleted_at=timezone.now())
 
@@ -85,19 +90,23 @@ def bring_back(owner, material_id: UUID) -> Material:
 
 
 def tag(owner, material_id: UUID, tags: list[str]) -> Material:
-    material = get(owner, material_id)
+    material = get(owner, material_id, OWN)
     words = dict.fromkeys(made_plain(word).strip().lower()[:40] for word in tags)
     Material.objects.filter(id=material.id).update(tags=[word for word in words if word][:MOST_TAGS])
     return get(owner, material_id)
 
 
-def save(owner, material_id: UUID, based_on: int, document: documents.Material) -> Material:
-    """Save a new revision; raises Outdated when somebody saved since `based_on`."""
-    check(owner, document)
+def save(person, material_id: UUID, based_on: int, document: documents.Material) -> Material:
+    """Save a new revision; a save since `based_on` by somebody else is merged with it where they touch different parts.
+
+    Raises Outdated where they do not, and Refused.
+    """
+    check(person, document)
     with transaction.atomic():
-        material = get_object_or_404(Material.objects.select_for_update(), owner=owner, id=material_id)
-        if material.revision != based_on:
-            raise Outdated(material)
+        material = held(Material, person, material_id, CHANGE, lock=True)
+        material.is_merged = material.revision != based_on
+        if material.is_merged:
+            document = _with_theirs(material, based_on, document)
         if material.document == document.model_dump(mode="json"):
             return material
         material.revision += 1
@@ -105,18 +114,42 @@ def save(owner, material_id: UUID, based_on: int, document: documents.Material) 
         for field, value in shelved(document).items():
             setattr(material, field, value)
         material.save()
+        lend_to_all(material, [document])
         Revision.objects.create(material=material, number=material.revision, document=material.document)
     return material
 
 
-def keep_proof(owner, material_id: UUID, document, stage, picture: bytes, samples: int, noise: float | None) -> Proof:
+def _with_theirs(material: Material, based_on: int, mine: documents.Material) -> documents.Material:
+    """What was saved since, and what is saved now, in one. Raises Outdated with the parts that both changed."""
+    base = material.revisions.filter(number=based_on).first()
+    if base is None:
+        raise Outdated(material)
+    theirs = documents.read(documents.Material, material.document).model_dump(mode="json")
+    began = documents.read(documents.Material, base.document).model_dump(mode="json")
+    found = merged(began, theirs, mine.model_dump(mode="json"))
+    if found.document is None:
+        raise Outdated(material, found.both)
+    both = documents.Material.model_validate(found.document)
+    if documents.faults_of(both):
+        raise Outdated(material)
+    return both
+
+
+def lend_to_all(material: Material, named: list[documents.Document]) -> None:
+    """Files that documents name become files of everybody who has the material: whoever put them in."""
+    for person_id in {material.owner_id, *material.shares.values_list("person_id", flat=True)}:
+        lend(person_id, named)
+
+
+def keep_proof(person, material_id: UUID, document, stage, picture: bytes, samples: int, noise: float | None) -> Proof:
     """Keep a state with its picture (PNG); the picture is stored once by its content."""
     name = keep_picture("proofs", picture)
     with transaction.atomic():
-        material = get_object_or_404(Material.objects.select_for_update(), owner=owner, id=material_id)
+        material = held(Material, person, material_id, COMMENT, lock=True)
+        lend_to_all(material, [document, stage])
         last = material.proofs.aggregate(last=Max("number"))["last"] or 0
         return Proof.objects.create(
-            owner=owner,
+            owner=material.owner,
             material=material,
             number=last + 1,
             document=document.model_dump(mode="json"),

@@ -1,5 +1,6 @@
 from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
+from library.access import held
 from library.kept_pictures import answer_of, answer_with
 
 from materials.models import Material, Proof
@@ -8,7 +9,8 @@ from materials.models import Material, Proof
 @require_GET
 def proof_picture(request, proof_id):
     """The picture of a proof; it never changes."""
-    proof = get_object_or_404(Proof, owner=request.user, id=proof_id)
+    proof = get_object_or_404(Proof, id=proof_id)
+    held(Material, request.user, proof.material_id)
     with proof.picture.open() as file:
         return answer_with(file.read())
 
@@ -16,4 +18,4 @@ def proof_picture(request, proof_id):
 @require_GET
 def material_picture(request, material_id):
     """The picture of a material by itself."""
-    return answer_of(get_object_or_404(Material.objects.only("picture"), owner=request.user, id=material_id).picture)
+    return answer_of(held(Material, request.user, material_id).picture)

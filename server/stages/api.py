@@ -1,12 +1,12 @@
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from django.db import transaction
-from django.http import Http404
-from django.shortcuts import get_object_or_404
+from library.access import CHANGE, MAY, OWN, held, reached
 from library.api import FaultsOut
 from library.checks import check, leave_room
 from library.kept_pictures import address_of
+from library.services import lend
 from materials import portraits
 from materials.models import Material
 from nineglass.documents import model as documents
@@ -19,14 +19,28 @@ from stages.models import Stage, Standing
 router = Router(tags=["stages"])
 
 
-class StageOut(Schema):
+class Owned(Schema):
+    owner: str
+    may: Literal[MAY]
+    """What the person may do with it."""
+
+    @staticmethod
+    def resolve_owner(stage) -> str:
+        return stage.owner.get_username()
+
+    @staticmethod
+    def resolve_may(stage) -> str:
+        return getattr(stage, "may", OWN)
+
+
+class StageOut(Owned):
     id: UUID
     name: str
     revision: int
     document: documents.Stage
 
 
-class StageLine(Schema):
+class StageLine(Owned):
     """A stage by its picture."""
 
     id: UUID
@@ -82,13 +96,13 @@ def draft(request, payload: DraftIn):
 
 @router.get("", response=list[StageOut])
 def stages(request):
-    return brought_up(request.user, list(Stage.objects.filter(owner=request.user)))
+    return brought_up(list(reached(Stage, request.user).select_related("owner")))
 
 
 @router.get("pictures", response=list[StageLine])
 def pictures(request):
     """All by their pictures; those that are missing or not current begin to be made."""
-    found = list(Stage.objects.filter(owner=request.user).defer("document"))
+    found = list(reached(Stage, request.user).select_related("owner").defer("document"))
     if any(one.pictured != one.revision for one in found):
         portraits.begin()
     return found
@@ -103,14 +117,13 @@ class StandingOut(Schema):
 
 @router.get("standing", response=list[StandingOut])
 def standing(request):
-    return Standing.objects.filter(material__owner=request.user)
+    return Standing.objects.filter(person=request.user)
 
 
 @router.put("{uuid:stage_id}/standing/{uuid:material_id}", response={204: None})
 def stand(request, stage_id: UUID, material_id: UUID):
-    stage = get_object_or_404(Stage, owner=request.user, id=stage_id)
-    material = get_object_or_404(Material, owner=request.user, id=material_id)
-    Standing.objects.update_or_create(material=material, defaults={"stage": stage})
+    stage, material = held(Stage, request.user, stage_id), held(Material, request.user, material_id)
+    Standing.objects.update_or_create(person=request.user, material=material, defaults={"stage": stage})
     return 204, None
 
 
@@ -128,10 +141,9 @@ def create(request, payload: StageNew):
 
 @router.delete("{uuid:stage_id}", response={204: None, 409: RefusedOut})
 def remove(request, stage_id: UUID):
+    held(Stage, request.user, stage_id, OWN)
     with transaction.atomic():
         stages = {stage.id: stage for stage in Stage.objects.select_for_update().filter(owner=request.user)}
-        if stage_id not in stages:
-            raise Http404
         if len(stages) == 1:
             return 409, {"says": "This is the only stage; a material needs one. Copy it first."}
         stages[stage_id].delete()
@@ -140,17 +152,19 @@ def remove(request, stage_id: UUID):
 
 @router.get("{uuid:stage_id}", response=StageOut)
 def stage(request, stage_id: UUID):
-    return brought_up(request.user, [get_object_or_404(Stage, owner=request.user, id=stage_id)])[0]
+    return brought_up([held(Stage, request.user, stage_id)])[0]
 
 
 @router.put("{uuid:stage_id}", response={200: StageOut, 409: StageConflict, 422: FaultsOut})
 def save(request, stage_id: UUID, payload: StageSave):
     check(request.user, payload.document)
     with transaction.atomic():
-        kept = get_object_or_404(Stage.objects.select_for_update(), owner=request.user, id=stage_id)
+        kept = held(Stage, request.user, stage_id, CHANGE, lock=True)
         if kept.revision != payload.based_on:
             return 409, {"says": f"This stage was saved elsewhere: revision {kept.revision} is newer.", "newest": kept}
         kept.revision += 1
         kept.name, kept.document = payload.document.name, payload.document.model_dump(mode="json")
         kept.save()
+        for person_id in {kept.owner_id, *kept.shares.values_list("person_id", flat=True)}:
+            lend(person_id, [payload.document])
     return 200, kept

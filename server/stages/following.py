@@ -20,14 +20,14 @@ def _wears(document: dict):
                 yield wear
 
 
-def brought_up(owner, stages: list) -> list:
-    """Stages with the newest of what their objects follow, of the person's own materials; nothing is saved by that."""
+def brought_up(stages: list) -> list:
+    """Stages with the newest of what their objects follow, of the materials of their owners; nothing is saved by that."""
     followed = {wear["follows"] for stage in stages for wear in _wears(stage.document)}
     if followed:
-        newest = dict(
-            Material.objects.filter(owner=owner, deleted_at=None, id__in=followed).values_list("id", "document")
-        )
+        owners = {stage.owner_id for stage in stages}
+        there = Material.objects.filter(owner__in=owners, deleted_at=None, id__in=followed)
+        newest = {(owner, str(one)): document for owner, one, document in there.values_list("owner", "id", "document")}
         for stage in stages:
             for wear in _wears(stage.document):
-                wear["material"] = newest.get(UUID(wear["follows"]), wear["material"])
+                wear["material"] = newest.get((stage.owner_id, wear["follows"]), wear["material"])
     return stages

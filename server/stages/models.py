@@ -22,7 +22,11 @@ class Stage(models.Model):
 
 
 class Standing(models.Model):
-    """On which stage a material stood last: where the Bench opens it."""
+    """On which stage a material stood last for a person: where their Bench opens it."""
 
-    material = models.OneToOneField("materials.Material", models.CASCADE, related_name="+")
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE, related_name="+")
+    material = models.ForeignKey("materials.Material", models.CASCADE, related_name="+")
     stage = models.ForeignKey(Stage, models.CASCADE, related_name="+")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["person", "material"], name="one_standing_a_person")]

@@ -12,7 +12,7 @@ def _make(stage: Stage, tracer) -> None:
 
     stood = Standing.objects.filter(stage=stage).select_related("material").order_by("-id").first()
     given = stood.material.document if stood else documents.plain_documents()["material"].model_dump()
-    shown = documents.read(documents.Stage, brought_up(stage.owner, [stage])[0].document)
+    shown = documents.read(documents.Stage, brought_up([stage])[0].document)
     keep_portrait(stage, portrait_of_stage(documents.read(documents.Material, given), shown, tracer))
 
 

@@ -1,5 +1,5 @@
-from django.shortcuts import get_object_or_404
 from django.views.decorators.http import require_GET
+from library.access import held
 from library.kept_pictures import answer_of
 
 from stages.models import Stage
@@ -8,4 +8,4 @@ from stages.models import Stage
 @require_GET
 def stage_picture(request, stage_id):
     """The picture of a stage with what stood on it last."""
-    return answer_of(get_object_or_404(Stage.objects.only("picture"), owner=request.user, id=stage_id).picture)
+    return answer_of(held(Stage, request.user, stage_id).picture)

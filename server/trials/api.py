@@ -2,6 +2,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
+from library.access import MAY, OWN
 from library.api import FaultsOut
 from nineglass.documents import model as documents
 from nineglass.documents import trials as documents_of_trials
@@ -32,6 +33,17 @@ class TrialOut(Schema):
     noise: list[float]
     picture: str
     table: str
+    owner: str
+    may: Literal[MAY]
+    """What the person may do with it."""
+
+    @staticmethod
+    def resolve_may(trial: Trial) -> str:
+        return getattr(trial, "may", OWN)
+
+    @staticmethod
+    def resolve_owner(trial: Trial) -> str:
+        return trial.owner.get_username()
 
     @staticmethod
     def resolve_picture(trial: Trial) -> str:
@@ -57,7 +69,7 @@ class ReadyOut(Schema):
 
 @router.get("", response=list[TrialOut])
 def trials(request, material_id: UUID):
-    return Trial.objects.filter(owner=request.user, material_id=material_id)
+    return services.on_the_shelf(request.user, material_id)
 
 
 @router.post("ready", response=list[ReadyOut])

@@ -1,8 +1,9 @@
-"""What can be done with trials. Every function takes the owner; nobody reaches what is not theirs."""
+"""What can be done with trials. Every function takes the person; nobody reaches what is neither theirs nor shared with them."""
 
 from uuid import UUID
 
 from django.shortcuts import get_object_or_404
+from library.access import COMMENT, LOOK, OWN, held, includes, reached
 from library.checks import leave_room
 from library.kept_pictures import keep_picture
 from materials.models import Material
@@ -14,12 +15,14 @@ from nineglass.trials.swatches import Solved, Swatch, solve
 from trials.models import Trial
 
 
-def keep(owner, material_id: UUID, trial: documents.Trial, picture: bytes, means: list, noise: list) -> Trial:
+def keep(person, material_id: UUID, trial: documents.Trial, picture: bytes, means: list, noise: list) -> Trial:
     """Keep a trial with its pictures on one sheet (PNG), stored once by its content."""
-    leave_room(owner, Trial)
-    material = get_object_or_404(Material, owner=owner, id=material_id)
+    material = held(Material, person, material_id, COMMENT)
+    leave_room(material.owner, Trial)
     about = {"name": trial.name, "document": trial.model_dump(mode="json"), "means": means, "noise": noise}
-    return Trial.objects.create(owner=owner, material=material, picture=keep_picture("trials", picture), **about)
+    return Trial.objects.create(
+        owner=material.owner, material=material, picture=keep_picture("trials", picture), **about
+    )
 
 
 def cell(trial: documents.Trial, row: int, column: int) -> tuple:
@@ -43,9 +46,22 @@ def solved_slabs(thin: Swatch, thick: Swatch, through: Swatch, index: float, gro
     return solve_slabs(thin, thick, through, index, GROUNDS[ground])
 
 
-def get(owner, trial_id: UUID) -> Trial:
-    return get_object_or_404(Trial, owner=owner, id=trial_id)
+def on_the_shelf(person, material_id: UUID) -> list[Trial]:
+    """The trials of a material that a person has or was shared with, and those that were shared by themselves; each with `may`."""
+    material = reached(Material, person).filter(id=material_id).first()
+    of = list(material.trials.select_related("owner")) if material else []
+    for trial in of:
+        trial.may = material.may
+    alone = reached(Trial, person).exclude(owner=person).exclude(id__in=[trial.id for trial in of])
+    return [*of, *alone.select_related("owner")]
 
 
-def remove(owner, trial_id: UUID) -> None:
-    get(owner, trial_id).delete()
+def get(person, trial_id: UUID, needed: str = LOOK) -> Trial:
+    """One that was shared, or whose material is the person's or was. Raises Refused when more is needed than they may."""
+    trial = get_object_or_404(Trial, id=trial_id)
+    material = reached(Material, person).filter(id=trial.material_id).first()
+    return trial if material and includes(material.may, needed) else held(Trial, person, trial_id, needed)
+
+
+def remove(person, trial_id: UUID) -> None:
+    get(person, trial_id, OWN).delete()

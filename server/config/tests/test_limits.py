@@ -68,7 +68,7 @@ class BodiesTurnedAway(TransactionTestCase):
         self.assertEqual(self.answer(200 * MB), (None, ["/api/files/mesh"]))
         self.assertEqual(self.answer(200 * MB, "/api/handovers/in"), (None, ["/api/handovers/in"]))
         self.assertEqual(self.answer(320 * MB, hears=True), (413, []))
-        with override_settings(MOST_FILE_BYTES=100 * MB):
+        with override_settings(MOST_FILE_MB=100):
             self.assertEqual(self.answer(200 * MB, hears=True), (413, []))
         with override_settings(MOST_FILES=0):
             self.assertEqual(self.answer(MB, hears=True), (413, []))
@@ -172,7 +172,7 @@ class Answers(TestCase):
         self.assertEqual(codes, [201, 201, 422])
 
     def test_a_file_for_which_there_is_no_room_is_refused(self):
-        with override_settings(MOST_FILE_BYTES=10):
+        with override_settings(MOST_FILE_MB=0):
             refused = self.client.post("/api/files/mesh", {"file": SimpleUploadedFile("a.stl", STL)})
         self.assertEqual(refused.status_code, 422)
         self.assertIn("room", refused.json()["faults"][0]["fault"])

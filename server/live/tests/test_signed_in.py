@@ -90,7 +90,6 @@ class SignedIn(TransactionTestCase):
 
     def test_also_when_the_sign_in_ends_by_way_of_another_server(self):
         async def story(socket):
-            await sync_to_async(self.person.delete)()
             await sync_to_async(lambda: signed_in.Session.objects.all().delete())()
             self.assertEqual(await self.closed_with(socket), SIGNED_OUT)
 

@@ -49,7 +49,7 @@ class Pictures(TestCase):
 
     def test_they_show_what_stood_there_last(self):
         material = services.create(self.keeper, documents.read(documents.Material, RED))
-        Standing.objects.create(material=material, stage=self.stage)
+        Standing.objects.create(person=self.stage.owner, material=material, stage=self.stage)
         makes = mock.patch("nineglass.trials.portraits.portrait_of_stage", side_effect=ValueError)
         with makes as made, self.assertLogs("materials.portraits", "ERROR"):
             self.make()

@@ -30,6 +30,8 @@ export type Seen = Schemas["Seen"];
 export type Substance = Schemas["Substance"];
 export type Scatterer = Schemas["Scatterer"];
 export type KeptFile = Schemas["KeptFileOut"];
+export type Share = Schemas["ShareOut"];
+export type Comment = Schemas["CommentOut"];
 export type Fault = Schemas["FaultOut"];
 
 /** What is told of a grid of numbers in a file. */
@@ -108,6 +110,7 @@ export type Said = Numbered<
   | Schemas["FaultsFound"]
   | Schemas["ProofKept"]
   | Schemas["TrialKept"]
+  | Schemas["Here"]
   | Schemas["NotKept"]
   | Schemas["Restarted"]
   | Preparing

@@ -871,6 +871,135 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * People
+         * @description The names of all others of this installation.
+         */
+        get: operations["people_api_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Given
+         * @description Everything that the person shares, and with whom.
+         */
+        get: operations["people_api_given"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/shares/{kind}/{of}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Shares */
+        get: operations["people_api_shares"];
+        /** Share */
+        put: operations["people_api_share"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/shares/{share_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Back */
+        delete: operations["people_api_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{material_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Comments
+         * @description All that was said of the proofs of a material.
+         */
+        get: operations["people_api_comments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/{proof_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Comment */
+        post: operations["people_api_comment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comments/{comment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take Comment Back */
+        delete: operations["people_api_take_comment_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/substances": {
         parameters: {
             query?: never;
@@ -1996,6 +2125,13 @@ export interface components {
             picture: string | null;
             /** Is Current */
             is_current: boolean;
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
         };
         /** MaterialOut */
         MaterialOut: {
@@ -2027,6 +2163,13 @@ export interface components {
             picture: string | null;
             /** Is Current */
             is_current: boolean;
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
             document: components["schemas"]["Material"];
         };
         /** FaultOut */
@@ -2049,6 +2192,47 @@ export interface components {
         MaterialIn: {
             document: components["schemas"]["Material"];
         };
+        /** MaterialSaved */
+        MaterialSaved: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            /** Family */
+            family: string;
+            /** Made Of */
+            made_of: string[];
+            /** Likeness */
+            likeness: string;
+            /** Color */
+            color: string[];
+            /** Tags */
+            tags: string[];
+            /** Picture */
+            picture: string | null;
+            /** Is Current */
+            is_current: boolean;
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
+            document: components["schemas"]["Material"];
+            /** Is Merged */
+            is_merged: boolean;
+        };
         /**
          * Conflict
          * @description A save on an outdated revision: what is there now. Nothing of either side is lost.
@@ -2056,6 +2240,8 @@ export interface components {
         Conflict: {
             /** Says */
             says: string;
+            /** Both */
+            both: string[];
             newest: components["schemas"]["MaterialOut"];
         };
         /** MaterialSave */
@@ -2131,6 +2317,13 @@ export interface components {
         };
         /** StageOut */
         StageOut: {
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
             /**
              * Id
              * Format: uuid
@@ -2151,6 +2344,13 @@ export interface components {
          * @description A stage by its picture.
          */
         StageLine: {
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
             /**
              * Id
              * Format: uuid
@@ -2332,6 +2532,13 @@ export interface components {
             picture: string;
             /** Table */
             table: string;
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
         };
         /**
          * ReadyOut
@@ -3126,6 +3333,89 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** ShareOut */
+        ShareOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "material" | "stage" | "trial";
+            /**
+             * Of
+             * Format: uuid
+             */
+            of: string;
+            /** Called */
+            called: string;
+            /** Person */
+            person: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change";
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+        };
+        /** ShareIn */
+        ShareIn: {
+            /** Person */
+            person: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change";
+        };
+        /** CommentOut */
+        CommentOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Proof Id
+             * Format: uuid
+             */
+            proof_id: string;
+            /** Number */
+            number: number;
+            /** Author */
+            author: string;
+            /** Is Mine */
+            is_mine: boolean;
+            /** Says */
+            says: string;
+            /** At */
+            at: [
+                number,
+                number
+            ] | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+        };
+        /** CommentIn */
+        CommentIn: {
+            /** Says */
+            says: string;
+            /** At */
+            at?: [
+                number,
+                number
+            ] | null;
+        };
         /**
          * Substance
          * @description Index n and extinction k over wavelength, with the source of the data.
@@ -3620,6 +3910,22 @@ export interface components {
             most: number;
             /** Seen */
             seen: number;
+        };
+        /**
+         * Here
+         * @description Who else is at this material, and its newest revision: said when either is another than it was.
+         */
+        Here: {
+            /**
+             * Type
+             * @default here
+             * @constant
+             */
+            type: "here";
+            /** Others */
+            others: string[];
+            /** Revision */
+            revision: number;
         };
         /**
          * Hold
@@ -4443,7 +4749,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MaterialOut"];
+                    "application/json": components["schemas"]["MaterialSaved"];
                 };
             };
             /** @description Conflict */
@@ -5782,6 +6088,202 @@ export interface operations {
             header?: never;
             path: {
                 scan_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    people_api_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    people_api_given: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"][];
+                };
+            };
+        };
+    };
+    people_api_shares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "material" | "stage" | "trial";
+                of: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"][];
+                };
+            };
+        };
+    };
+    people_api_share: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: "material" | "stage" | "trial";
+                of: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    people_api_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                share_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    people_api_comments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                material_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommentOut"][];
+                };
+            };
+        };
+    };
+    people_api_comment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                proof_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommentIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommentOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    people_api_take_comment_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comment_id: string;
             };
             cookie?: never;
         };

@@ -15,6 +15,9 @@ import { moduleAt } from "../network/modules";
 import { type Flow, Network } from "../network/Network";
 import { align, duplicate, putMountUnder } from "../network/paper";
 import { paperNow } from "../network/ports";
+import { Comments } from "../people/Comments";
+import { Pins } from "../people/Pins";
+import { useComments } from "../people/people";
 import { BracketView } from "../picture/BracketView";
 import { valuesAcross } from "../picture/bracket";
 import { expose, Facts } from "../picture/Facts";
@@ -183,6 +186,8 @@ export function Bench({
     },
   });
 
+  const comments = useComments(material.id);
+
   const keep = async () => {
     const proof = await live.current?.keep().catch((why: Error) => tell(`Not kept: ${why.message}. Keep again.`));
     if (!proof) return;
@@ -310,6 +315,7 @@ export function Bench({
   if (!ready) return null;
   const wiped = laidOver === "wipe" ? proofs.find((one) => one.number === chosen) : undefined;
   const shown = flipped ? proofs.find((one) => one.number === chosen) : undefined;
+  const said = comments.filter((one) => one.proof_id === shown?.id);
   return (
     <div className="flex h-full flex-col">
       <Places
@@ -344,6 +350,7 @@ export function Bench({
               onBracket={(...about) => live.current?.bracket(...about)}
               onLeave={() => live.current?.leaveBracket()}
             />
+            {shown && <Pins comments={said} />}
             {wiped && !flipped && <Wipe picture={wiped.picture} />}
             {laidOver === "four" && (
               <FourUp
@@ -368,6 +375,7 @@ export function Bench({
           <Readout />
           <Proofs
             proofs={proofs}
+            spokenOf={new Set(comments.map((one) => one.number))}
             chosen={chosen}
             flipped={flipped}
             onChoose={(number) => {
@@ -379,7 +387,18 @@ export function Bench({
             onLayOver={(what) => layOver((old) => (old === what ? undefined : what))}
             onKeep={keep}
           />
-          {!fills && <Gauges />}
+          {!fills &&
+            (shown ? (
+              <Comments
+                key={shown.id}
+                proof={shown}
+                comments={said}
+                mayComment={material.may !== "look"}
+                isMine={material.may === "own"}
+              />
+            ) : (
+              <Gauges />
+            ))}
         </Panel>
         <Separator className="w-1 bg-[var(--mat-line)]" />
         {where === "stage" && (

@@ -16,7 +16,10 @@ export function ConflictSheet({ onCopy }: { onCopy: (id: string) => void }) {
   ];
   return (
     <Sheet title="Saved elsewhere in the meantime" onClose={() => useSaving.setState({ conflict: undefined })}>
-      <p className="mb-3">{conflict.says} Nothing is lost. What shall be done?</p>
+      <p className="mb-3">
+        {conflict.says} {conflict.both.length > 0 && `Both changed: ${conflict.both.map(lastStep).join(", ")}. `}
+        Nothing is lost. What shall be done?
+      </p>
       {choices.map(([title, says, act]) => (
         <button
           type="button"
@@ -31,3 +34,5 @@ export function ConflictSheet({ onCopy }: { onCopy: (id: string) => void }) {
     </Sheet>
   );
 }
+
+const lastStep = (path: string) => path.split(".").at(-1);

@@ -2,6 +2,7 @@
 import { Moon, Redo2, Sun, Undo2 } from "lucide-react";
 import { useStore } from "zustand";
 import type { MaterialLine, StageOut } from "../api/client";
+import { Here } from "../people/Here";
 import { history, useDocuments } from "./documents";
 import { MaterialPicker } from "./MaterialPicker";
 import { StagePicker } from "./StagePicker";
@@ -84,7 +85,7 @@ export function Places({
         >
           {materials.map((one) => (
             <option key={one.id} value={one.id} className="text-black">
-              {one.name}
+              {one.may === "own" ? one.name : `${one.name} (${one.owner})`}
             </option>
           ))}
         </select>
@@ -99,7 +100,7 @@ export function Places({
         >
           {stages.map((one) => (
             <option key={one.id} value={one.id} className="text-black">
-              {one.name}
+              {one.may === "own" ? one.name : `${one.name} (${one.owner})`}
             </option>
           ))}
         </select>
@@ -120,6 +121,7 @@ export function Places({
       >
         Save
       </button>
+      <Here material={materials.find((one) => one.id === id)} stage={stages.find((one) => one.id === stageId)} />
       <Tool label="Undo" disabled={!past} onClick={() => history.getState().undo()}>
         <Undo2 size={15} />
       </Tool>

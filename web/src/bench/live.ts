@@ -59,6 +59,8 @@ interface Live {
   apart: boolean;
   /** The part of the picture that alone is made. */
   part?: Part;
+  /** Who else is at this material, and its newest revision. */
+  here?: { others: string[]; revision: number };
   /** Why the connection was closed for good. */
   why?: string;
 }
@@ -90,7 +92,7 @@ const ANSWER_WITHIN_MS = 400;
 
 /** Codes of a closed connection after which it makes no sense to try again. */
 const FOR_GOOD: Record<number, string> = {
-  4404: "This material is not yours, or it is gone.",
+  4404: "This material is not yours or no longer shared with you, or it is gone.",
   4401: "You have signed out. Sign in again to go on; nothing was lost.",
   4400: "The server did not understand this page. Reload it; your work is kept in this browser.",
   4413: "The document is too large to be shown. Undo the last change; your work is kept in this browser.",
@@ -134,7 +136,7 @@ export class LivePicture {
 
   close(): void {
     this.closed = true;
-    useLive.setState({ part: undefined, apart: false });
+    useLive.setState({ part: undefined, apart: false, here: undefined });
     this.stop();
     clearTimeout(this.timer);
     this.socket?.close();
@@ -347,6 +349,9 @@ export class LivePicture {
       case "faults":
         this.answer(said.sequence);
         useLive.setState({ faults: said.faults });
+        break;
+      case "here":
+        useLive.setState({ here: said });
         break;
       case "kept":
         this.fulfil(said.request, said.proof as Proof);

@@ -108,7 +108,8 @@ async function send(sent: Sent): Promise<Saving | undefined> {
     const { data, error, response } = await api.PUT("/api/materials/{material_id}", { ...path, body });
     if (response.status === 409) return { state: "unsaved", says: "", conflict: error as Conflict };
     if (!data) throw new Error(wordsOf(error));
-    materialWasSaved(sent, data.revision);
+    if (data.is_merged) materialWasMerged(sent, data.revision, data.document as Material);
+    else materialWasSaved(sent, data.revision);
     const stage = sent.keptStages[sent.stageId];
     if (sent.stage !== stage.document) await saveStage(stage, sent.stage);
     forgetDraft(sent);
@@ -128,20 +129,44 @@ function materialWasSaved({ id, material }: Sent, revision: number): void {
   queries.setQueryData<MaterialOut>(["material", id], (old) => old && { ...old, revision, document: material });
 }
 
+/** Somebody else saved since: what both did comes on the bench, unless it was changed again meanwhile; then the next save merges. */
+function materialWasMerged({ id, material }: Sent, revision: number, document: Material): void {
+  const now = useDocuments.getState();
+  queries.invalidateQueries({ queryKey: ["material", id] });
+  if (now.id !== id || now.material !== material) return;
+  takeIn(revision, document);
+  tellPerson(`Saved together with what was changed elsewhere: revision ${revision}.`);
+}
+
+/** Have a revision of the server's on the bench, as saved; undo goes back. */
+function takeIn(revision: number, document: Material): void {
+  changeMaterial(() => document);
+  useDocuments.setState({ revision, saved: document });
+  materialWasSaved(useDocuments.getState(), revision);
+}
+
+/** What was saved elsewhere comes to what is here. */
+export async function bringIn(): Promise<void> {
+  const { id, material, saved } = useDocuments.getState();
+  if (material !== saved) return save();
+  const { data } = await api.GET("/api/materials/{material_id}", { params: { path: { material_id: id } } });
+  if (data && useDocuments.getState().material === material) takeIn(data.revision, data.document as Material);
+}
+
 /** The draft of a material that left the bench before it was saved. */
 function forgetDraft({ id, material }: Sent): void {
   if (useDocuments.getState().id !== id && JSON.stringify(keptDraft(id)?.material) === JSON.stringify(material))
     localStorage.removeItem(draftKey(id));
 }
 
-async function saveStage({ id, revision }: StageOut, stage: Stage): Promise<void> {
-  const path = { params: { path: { stage_id: id } } };
-  const body = { based_on: revision, document: stage };
+async function saveStage(kept: StageOut, stage: Stage): Promise<void> {
+  const path = { params: { path: { stage_id: kept.id } } };
+  const body = { based_on: kept.revision, document: stage };
   const { data, error, response } = await api.PUT("/api/stages/{stage_id}", { ...path, body });
   if (response.status === 409)
     throw new Error("The stage was saved elsewhere; the material is saved, the stage is not.");
   if (!data) throw new Error(wordsOf(error));
-  stageWasSaved({ id, name: stage.name, revision: data.revision, document: stage });
+  stageWasSaved({ ...kept, name: stage.name, revision: data.revision, document: stage });
 }
 
 const copyOf = (material: Material): Material => ({

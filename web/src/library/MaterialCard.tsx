@@ -9,7 +9,8 @@ type MaterialCardProps = Pick<PictureCardProps, "isChosen" | "onBench" | "onTake
 
 /** A material to be taken, or carried to a form. */
 export function MaterialCard({ of, onOpen, ...rest }: MaterialCardProps) {
-  const title = [of.name, ...of.made_of, ...of.color, ...of.tags].join(", ");
+  const whose = of.may === "own" ? [] : [`${of.owner}'s, to ${of.may}`];
+  const title = [of.name, ...whose, ...of.made_of, ...of.color, ...of.tags].join(", ");
   return (
     <PictureCard
       of={of}

@@ -5,6 +5,8 @@ import { differences } from "./differences";
 
 interface ProofsProps {
   proofs: Proof[];
+  /** Numbers of those of which something was said. */
+  spokenOf: Set<number>;
   /** Number of the proof to compare with. */
   chosen?: number;
   /** Whether it is shown in place of the live picture. */
@@ -17,7 +19,17 @@ interface ProofsProps {
   onKeep: () => void;
 }
 
-export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, laidOver, onLayOver, onKeep }: ProofsProps) {
+export function Proofs({
+  proofs,
+  spokenOf,
+  chosen,
+  flipped,
+  onChoose,
+  onFlip,
+  laidOver,
+  onLayOver,
+  onKeep,
+}: ProofsProps) {
   const proof = proofs.find((one) => one.number === chosen);
   const catalogue = useCatalogue();
   const material = useDocuments((s) => s.material);
@@ -31,7 +43,7 @@ export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, laidOver, on
             type="button"
             key={one.id}
             className="relative h-11 w-11 shrink-0 border border-black"
-            aria-label={`Proof ${one.number}, ${one.samples} samples`}
+            aria-label={`Proof ${one.number}, ${one.samples} samples${spokenOf.has(one.number) ? ", with comments" : ""}`}
             aria-pressed={one.number === chosen}
             onClick={() => onChoose(one.number)}
           >
@@ -41,6 +53,9 @@ export function Proofs({ proofs, chosen, flipped, onChoose, onFlip, laidOver, on
             >
               {one.number}
             </span>
+            {spokenOf.has(one.number) && (
+              <span className="absolute right-0 bottom-0 h-2.5 w-2.5 border border-black bg-marker" />
+            )}
           </button>
         ))}
       </div>

@@ -1,4 +1,6 @@
+import { useState } from "react";
 import { api, type KeptTrial, wordsOf } from "../api/client";
+import { PeopleSheet } from "../people/PeopleSheet";
 import { tell } from "../ui/told";
 
 interface KeptTrialsProps {
@@ -9,6 +11,7 @@ interface KeptTrialsProps {
 
 /** Trials that were kept: looked at, made again, taken out as a picture or a table. */
 export function KeptTrials({ kept, onAgain, onGone }: KeptTrialsProps) {
+  const [shared, share] = useState<KeptTrial>();
   const remove = async (one: KeptTrial) => {
     const { error } = await api.DELETE("/api/trials/{trial_id}", { params: { path: { trial_id: one.id } } });
     if (error) tell(wordsOf(error));
@@ -46,13 +49,28 @@ export function KeptTrials({ kept, onAgain, onGone }: KeptTrialsProps) {
               <a className="hover:underline" href={one.table} download={`${one.name}.csv`}>
                 CSV
               </a>
-              <button type="button" className="ml-auto hover:underline" onClick={() => remove(one)}>
-                remove
-              </button>
+              {one.may === "own" ? (
+                <>
+                  <button type="button" className="ml-auto hover:underline" onClick={() => share(one)}>
+                    share
+                  </button>
+                  <button type="button" className="hover:underline" onClick={() => remove(one)}>
+                    remove
+                  </button>
+                </>
+              ) : (
+                <span className="ml-auto">{one.owner}'s</span>
+              )}
             </p>
           </li>
         ))}
       </ul>
+      {shared && (
+        <PeopleSheet
+          things={[{ kind: "trial", of: shared.id, name: shared.name, isMine: true }]}
+          onClose={() => share(undefined)}
+        />
+      )}
     </section>
   );
 }

@@ -9,10 +9,17 @@ from library.services import keep_module, put_in
 from materials import services
 from materials.models import Material
 from nineglass.documents import model as documents
-
 from stages.models import Stage, Standing
 
+from people.services import share
+
 PERSON = "keeper"
+"""Who runs this installation, and has the demo."""
+
+COLLEAGUE = "mate"
+"""With whom some of it is shared."""
+
+SHARED = {Material: ("Net float", "change"), Stage: ("Window bench", "look")}
 
 
 def following_the_library(person, material: documents.Material) -> documents.Material:
@@ -23,14 +30,20 @@ def following_the_library(person, material: documents.Material) -> documents.Mat
     return material
 
 
+def somebody(name: str, **about):
+    """A person of this installation who signs in by a link."""
+    person, made = get_user_model().objects.get_or_create(username=name, defaults=about)
+    if made:
+        person.set_unusable_password()
+        person.save()
+    return person
+
+
 class Command(BaseCommand):
     help = "Make the demo person and fill in what is missing of the Skerry Light demo."
 
     def handle(self, *args, **options):
-        person, made = get_user_model().objects.get_or_create(username=PERSON)
-        if made:
-            person.set_unusable_password()
-            person.save()
+        person = somebody(PERSON, is_staff=True, is_superuser=True)
         files = [json.loads(path.read_text()) for path in sorted(settings.DEMO_DIR.glob("*.json"))]
         for given in (one for one in files if one["format"] == "nineglass.module"):
             module = documents.read(documents.ModuleFile, given)
@@ -54,5 +67,10 @@ class Command(BaseCommand):
         for material in Material.objects.filter(owner=person, name__in=stand_on):
             stage = Stage.objects.filter(owner=person, name=stand_on[material.name]).first()
             if stage:
-                Standing.objects.get_or_create(material=material, defaults={"stage": stage})
+                Standing.objects.get_or_create(person=person, material=material, defaults={"stage": stage})
+        if not get_user_model().objects.filter(username=COLLEAGUE).exists():
+            somebody(COLLEAGUE)
+            for model, (name, may) in SHARED.items():
+                one = model.objects.get(owner=person, name=name)
+                share(person, model.__name__.lower(), one.id, COLLEAGUE, may)
         self.stdout.write(f"demo: {PERSON} has {Material.objects.filter(owner=person).count()} materials")
