@@ -115,9 +115,14 @@ class BrowserCase(TransactionTestCase):
         self.person = get_user_model().objects.get(username="keeper")
         self.errors: list[str] = []
         # Closed before Django empties the tables: open requests would hold locks.
-        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
-        self.addCleanup(self.context.close)
+        self.context = self.new_context()
         self.page = self.open_bench()
+
+    def new_context(self):
+        """A browser of its own."""
+        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        self.addCleanup(context.close)
+        return context
 
     def tearDown(self):
         self.assertEqual(self.errors, [])
@@ -130,13 +135,13 @@ class BrowserCase(TransactionTestCase):
         except CommandError:
             super()._fixture_teardown()
 
-    def open_bench(self):
-        """A new tab on the Bench, its first picture drawn."""
-        page = self.context.new_page()
+    def open_bench(self, person=None, context=None):
+        """A new tab on the Bench, its first picture drawn; of the demo person when no other is given."""
+        page = (context or self.context).new_page()
         page.set_default_timeout(PATIENCE_MS)
         page.on("pageerror", lambda error: self.errors.append(f"page: {error}"))
         page.on("console", lambda said: self.errors.append(f"console: {said.text}") if said.type == "error" else None)
-        page.goto(f"{self.url}/enter/{Entry.issue(self.person)}/")
+        page.goto(f"{self.url}/enter/{Entry.issue(person or self.person)}/")
         self.wait_for_picture(page)
         return page
 

@@ -37,7 +37,8 @@ class Runner(DiscoverRunner):
         return super().get_resultclass() or Timed
 
     def suite_result(self, suite, result, **kwargs):
-        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        wrong = {getattr(test, "test_case", test).id() for test, _ in [*result.failures, *result.errors]}
+        failed = len(wrong) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped) + len(result.expectedFailures)
         self.counted = f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped"
         self.slowest = result.seconds.most_common(SLOWEST) if isinstance(result, Timed) else []

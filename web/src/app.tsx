@@ -66,8 +66,14 @@ export function App() {
     api.PUT("/api/settings", { body: next });
   };
 
-  if (material.isError) return <Message says="This material is not there, or it is not yours." />;
-  if (materials.data?.length === 0) return <Message says="No materials yet. Run ./start to fill in the demo." />;
+  // What was opened stays open, also when it is taken off the shelf meanwhile.
+  useEffect(() => {
+    if (!asked && id) setAsked(id);
+  }, [asked, id]);
+
+  if (material.isError && !material.data) return <Message says="This material is not there, or it is not yours." />;
+  if (materials.data?.length === 0 && !material.data)
+    return <Message says="No materials yet. Run ./start to fill in the demo." />;
   if (
     !catalogue.kinds.length ||
     !settings ||

@@ -68,6 +68,9 @@ interface BenchProps {
 const BESIDES = 384;
 const BESIDES_FILLED = 190;
 
+/** How often it is looked for proofs of others who are here. */
+const LOOKS_AGAIN_MS = 5000;
+
 /** Where a material stands that has stood nowhere yet. */
 const isUsual = ({ name }: StageOut) => name === "Window bench";
 
@@ -176,8 +179,10 @@ export function Bench({
     setCentring((id) => flow.current?.fitView({ nodes: [{ id }], maxZoom: 1 }));
   }, []);
 
+  const isShared = useLive((s) => Boolean(s.here?.others.length));
   const { data: proofs = [] } = useQuery({
     queryKey: ["proofs", material.id],
+    refetchInterval: isShared && LOOKS_AGAIN_MS,
     queryFn: async () => {
       const { data } = await api.GET("/api/materials/{material_id}/proofs", {
         params: { path: { material_id: material.id } },

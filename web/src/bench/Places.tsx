@@ -85,7 +85,7 @@ export function Places({
         >
           {materials.map((one) => (
             <option key={one.id} value={one.id} className="text-black">
-              {one.may === "own" ? one.name : `${one.name} (${one.owner})`}
+              {one.may === "own" || one.id === id ? one.name : `${one.name} (${one.owner})`}
             </option>
           ))}
         </select>
@@ -100,7 +100,7 @@ export function Places({
         >
           {stages.map((one) => (
             <option key={one.id} value={one.id} className="text-black">
-              {one.may === "own" ? one.name : `${one.name} (${one.owner})`}
+              {one.may === "own" || one.id === stageId ? one.name : `${one.name} (${one.owner})`}
             </option>
           ))}
         </select>

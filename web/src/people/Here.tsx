@@ -23,15 +23,15 @@ export function Here({ material, stage }: HereProps) {
   if (stage) things.push({ kind: "stage", of: stage.id, name: stage.name, isMine: stage.may === "own" });
   return (
     <>
-      {material && material.may !== "own" && (
-        <span className="whitespace-nowrap" title={`It is ${material.owner}'s; you may ${material.may}`}>
-          {material.owner}'s
-        </span>
-      )}
       {here && here.others.length > 0 && (
-        <span className="whitespace-nowrap text-white" role="status" aria-label="Who else is here">
+        <span
+          className="max-w-20 truncate text-white"
+          role="status"
+          aria-label="Who else is here"
+          title={`Here as well: ${here.others.join(", ")}`}
+        >
           <span className="mr-1 inline-block h-2 w-2 bg-marker" aria-hidden="true" />
-          {here.others.join(", ")} {here.others.length > 1 ? "are" : "is"} here
+          {here.others.join(", ")}
         </span>
       )}
       {here && here.revision > revision && !isSaving && (
@@ -41,14 +41,16 @@ export function Here({ material, stage }: HereProps) {
           title="What was saved elsewhere comes to yours; where both changed the same part you are asked"
           onClick={bringIn}
         >
-          bring in revision {here.revision}
+          bring in {here.revision}
         </button>
       )}
       <button
         type="button"
         className="p-1.5 hover:text-white"
         aria-label="Shared with"
-        title="Shared with"
+        title={
+          material && material.may !== "own" ? `It is ${material.owner}'s; you may ${material.may}` : "Shared with"
+        }
         onClick={() => setOpen(true)}
       >
         <Users size={15} />

@@ -14,7 +14,7 @@ export function Sheet({ title, onClose, children }: SheetProps) {
   }, []);
   return (
     <dialog ref={dialog} className="modal modal-top" aria-label={title} onClose={onClose}>
-      <div className="modal-box mx-auto mt-24 w-[30rem] border border-base-content p-4 shadow-none">
+      <div className="modal-box mx-auto mt-24 w-[30rem] border border-base-content p-4 text-base-content shadow-none">
         <h2 className="mb-2 text-[14px] font-semibold">{title}</h2>
         {children}
       </div>
