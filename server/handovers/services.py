@@ -9,6 +9,7 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from library import services as library
+from library.access import held
 from library.checks import check, leave_room
 from library.models import KeptFile
 from materials import services as materials
@@ -37,7 +38,7 @@ def hand_over(
     check(owner, material)
     check(owner, stage)
     leave_room(owner, HandedOver)
-    kept = get_object_or_404(Material, owner=owner, id=material_id)
+    kept = held(Material, owner, material_id)
     if side not in PICTURE_SIDES:
         allowed = ", ".join(map(str, PICTURE_SIDES))
         raise Refused([Fault("side", f"pictures of {side} pixels", allowed, "Choose another size.")])

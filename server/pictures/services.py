@@ -7,6 +7,7 @@ from django.db import transaction
 from django.db.models import Max, Min
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
+from library.access import held
 from library.checks import check, leave_room
 from materials.models import Material
 from nineglass.describe import Fault, Refused
@@ -39,7 +40,7 @@ def create(
     if series:
         _check_series(owner, material, stage, final, series)
     leave_room(owner, FinalPicture)
-    kept = get_object_or_404(Material, owner=owner, id=material_id)
+    kept = held(Material, owner, material_id)
     if final.on_floor and stage.floor is None:
         raise Refused(
             [Fault("final.on_floor", "the stage has no floor", "false", "Give it a floor, or switch it off.")]
