@@ -336,6 +336,23 @@ def write(material: Material, stage: Stage, side: int = 1024) -> Written:
     return Written({f"{file_name(material.name)}.glb": _packed(document, out.binary.data.getvalue())}, report)
 
 
+def glb_of(mesh: Mesh) -> bytes:
+    """A mesh by itself, in its own unit."""
+    binary = _Binary()
+    document = {
+        "asset": {"version": "2.0", "generator": "Nine Glass"},
+        "scene": 0,
+        "scenes": [{"nodes": [0]}],
+        "nodes": [{"mesh": 0}],
+        "meshes": [{"primitives": [_primitive(binary, mesh) | {"material": 0}]}],
+        "materials": [{"name": "plain"}],
+        "accessors": binary.accessors,
+        "bufferViews": binary.views,
+        "buffers": [{"byteLength": binary.data.tell() + (-binary.data.tell() % 4)}],
+    }
+    return _packed(document, binary.data.getvalue())
+
+
 def _primitive(binary: _Binary, mesh: Mesh) -> dict:
     """Corners that agree in place, normal and texture coordinates are one vertex."""
     uv = mesh.corner_uvs().reshape(-1, 2)

@@ -42,11 +42,11 @@ def read_usd(given: bytes) -> Curves:
     from pxr import Tf, Usd, UsdGeom
 
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / f"strands.{_ending(given)}"
+        path = Path(folder) / f"strands.{ending(given)}"
         path.write_bytes(given)
         try:
-            stage = _opened(str(path))
-            found = [_curves_of(prim) for prim in Usd.PrimRange(stage.GetPseudoRoot()) if prim.IsA(UsdGeom.BasisCurves)]
+            stage = opened(str(path))
+            found = [curves_of(prim) for prim in Usd.PrimRange(stage.GetPseudoRoot()) if prim.IsA(UsdGeom.BasisCurves)]
         except Tf.ErrorException as error:
             said = str(error).strip().splitlines()[-1][:120]
             raise refused_file(f"not a USD file that can be read ({said})", "a .usda or .usdc file") from None
@@ -62,7 +62,8 @@ def read_usd(given: bytes) -> Curves:
         return Curves(points, spans, metres, up, uv, unread)
 
 
-def _ending(given: bytes) -> str:
+def ending(given: bytes) -> str:
+    """Of a USD file, by its first bytes. Raises Refused."""
     if given[:8] == b"PXR-USDC":
         return "usdc"
     if given[:5] == b"#usda":
@@ -70,7 +71,8 @@ def _ending(given: bytes) -> str:
     raise refused_file("not a USD file", "a .usda or .usdc file")
 
 
-def _opened(path: str):
+def opened(path: str):
+    """The stage of a file that is complete in itself. Raises Refused."""
     from pxr import Sdf, Usd
 
     layer = Sdf.Layer.FindOrOpen(path)
@@ -92,7 +94,7 @@ def _within_limits(points: np.ndarray, strands: int) -> None:
         raise refused_file("widths that are not above 0", "widths above 0")
 
 
-def _curves_of(prim) -> tuple[np.ndarray, np.ndarray, np.ndarray | None] | str:
+def curves_of(prim) -> tuple[np.ndarray, np.ndarray, np.ndarray | None] | str:
     """(points, spans, texture coordinates) of one prim on the stage, or why it is left out."""
     from pxr import Usd, UsdGeom
 
@@ -227,14 +229,21 @@ def as_curves(rows) -> tuple[Curves, dict[str, np.ndarray]]:
 
 def write_usd(curves: Curves, primvars_of: dict[str, np.ndarray], path: Path) -> None:
     """Write strands as cubic Bezier curves. path: ends in .usda or .usdc. primvars_of: more of them by name, one row for each strand."""
-    from pxr import Gf, Sdf, Usd, UsdGeom, Vt
+    from pxr import Usd, UsdGeom
 
     path.unlink(missing_ok=True)
     stage = Usd.Stage.CreateNew(str(path))
     UsdGeom.SetStageMetersPerUnit(stage, curves.metres)
     UsdGeom.SetStageUpAxis(stage, curves.up)
-    made = UsdGeom.BasisCurves.Define(stage, "/strands")
-    stage.SetDefaultPrim(made.GetPrim())
+    stage.SetDefaultPrim(put_curves(stage, "/strands", curves, primvars_of).GetPrim())
+    stage.GetRootLayer().Save()
+
+
+def put_curves(stage, path: str, curves: Curves, primvars_of: dict[str, np.ndarray]):
+    """Strands as `BasisCurves` at a path of a stage, in its unit."""
+    from pxr import Gf, Sdf, UsdGeom, Vt
+
+    made = UsdGeom.BasisCurves.Define(stage, path)
     made.CreateTypeAttr("cubic")
     made.CreateBasisAttr("bezier")
     made.CreateWrapAttr("nonperiodic")
@@ -255,4 +264,4 @@ def write_usd(curves: Curves, primvars_of: dict[str, np.ndarray], path: Path) ->
             (Sdf.ValueTypeNames.Float3Array, Vt.Vec3fArray) if wide else (Sdf.ValueTypeNames.FloatArray, Vt.FloatArray)
         )
         primvars.CreatePrimvar(name, kind, "uniform").Set(array.FromNumpy(rows))
-    stage.GetRootLayer().Save()
+    return made

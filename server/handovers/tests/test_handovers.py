@@ -20,6 +20,7 @@ from nineglass.documents import model as documents
 from nineglass.exchange import difference
 from PIL import Image
 from stages.models import Standing
+from tests.test_usd import HAND
 
 from handovers import measuring, services
 from handovers.models import HandedOver, Measured, TakenIn
@@ -192,6 +193,22 @@ class ComingIn(HandOverCase):
         self.assertEqual(
             self.client.get(f"/api/handovers/in/{made['material']['id']}").json()["report"]["lines"], lines
         )
+
+    def test_a_stage_of_another_program_stands_as_one_of_the_persons_own(self):
+        made = self.put_in(HAND.encode(), "desk.usda").json()
+        lines = {line["what"]: line["went"] for line in made["taken_in"]["report"]["lines"]}
+        self.assertEqual((lines["box"], lines["Camera"], lines["Materials"]), ("exactly", "exactly", "not"))
+        standing = Standing.objects.get(material=made["material"]["id"])
+        [one] = standing.stage.document["objects"]
+        mesh = KeptFile.objects.get(sha256=one["form"]["dials"]["file"])
+        self.assertEqual((mesh.owner, mesh.kind, mesh.facts["triangles"]), (self.keeper, "mesh", 12))
+
+    def test_a_stage_goes_out_and_comes_in_with_what_stands_there(self):
+        handed = self.post(self.keep("net-float"), format="usd").json()
+        data = b"".join(self.client.get(handed["file"]).streaming_content)
+        made = self.put_in(data, "stage.zip").json()
+        stage = Standing.objects.get(material=made["material"]["id"]).stage
+        self.assertEqual(stage.document["lamps"][0]["kind"], demo("window-bench")["lamps"][0]["kind"])
 
     def test_where_there_is_no_room_for_its_pictures_nothing_comes_in(self):
         handed = self.post(self.keep("scratched-beaker")).json()

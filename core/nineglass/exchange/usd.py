@@ -1,0 +1,218 @@
+"""A stage as OpenUSD: forms, strands, lamps, surround and camera, each form with its material as MaterialX nodes. Lengths are in cm, up is Y,
+the origin is the middle of the stage. What is read of a file is in `usd_stage`.
+"""
+
+import tempfile
+from pathlib import Path
+
+import numpy as np
+
+from nineglass.catalogue import CAMERAS, SURROUNDS
+from nineglass.describe import Refused
+from nineglass.documents.model import Material, Stage
+from nineglass.documents.put_in_files import files_in
+from nineglass.documents.shown import ASPECTS
+from nineglass.exchange import mtlx
+from nineglass.exchange.formats import Format, Written, file_name
+from nineglass.exchange.report import Report
+from nineglass.exchange.usd_lamps import put_lamp
+from nineglass.exchange.usd_shade import put_material
+from nineglass.exchange.usd_stage import NAME, is_usd, read_files
+from nineglass.exchange.usd_strands import as_curves, put_curves
+from nineglass.files import path_of
+from nineglass.forms.mesh import Mesh
+from nineglass.picture.files import exr_bytes
+from nineglass.trace.geometry.standing import Placed, Standing, standing_of, strand_rays
+from nineglass.trace.sensor import lens_of
+
+CM = 100.0
+FRAME_MM = 36.0
+FAR_CM = 10_000.0
+DOME = (256, 512)
+"""Height and width of the picture of a surround that has none."""
+
+
+def write(material: Material, stage: Stage, side: int = 1024) -> Written:
+    """A USD file of the stage, with the pictures that its materials and surround name, and the photometric files of its lamps."""
+    from pxr import Gf, Usd, UsdGeom, UsdShade
+
+    report, files = Report(format=NAME), {}
+    called = file_name(stage.name)
+    standing = standing_of(stage)
+    with tempfile.TemporaryDirectory() as folder:
+        # Strands are many numbers: those go in the binary form.
+        path = Path(folder) / f"{called}.{'usdc' if any(one.sown for one in standing.placed) else 'usda'}"
+        made = Usd.Stage.CreateNew(str(path))
+        UsdGeom.SetStageMetersPerUnit(made, 1 / CM)
+        UsdGeom.SetStageUpAxis(made, UsdGeom.Tokens.y)
+        made.SetDefaultPrim(UsdGeom.Xform.Define(made, "/stage").GetPrim())
+        UsdGeom.Scope.Define(made, "/stage/materials")
+        shades = _Materials(made, material, stage, side, report, files)
+        for placed in standing.placed:
+            prim = _put_form(made, placed, stage)
+            place = Gf.Matrix4d(1)
+            for k, row in enumerate((*placed.axes.T, placed.offset * CM)):
+                place.SetRow(k, Gf.Vec4d(*map(float, row), float(k == 3)))
+            UsdGeom.Xformable(prim).AddTransformOp().Set(place)
+            if shade := shades.of(placed.material):
+                UsdShade.MaterialBindingAPI.Apply(prim).Bind(shade)
+        triangles = sum(len(one.mesh.faces) for one in standing.placed if one.sown is None)
+        report.add("exactly", "Forms", f"{triangles:,} triangles with normals and texture coordinates, in cm")
+        if any(one.sown for one in standing.placed):
+            report.add("exactly", "Strands", "every strand, as cubic curves with their widths")
+        if stage.floor:
+            _put_floor(made, standing)
+            report.add("nearly", "Floor", "as a plain square; its pattern stays here")
+        photometric = {where: name for where, name, _ in files_in(stage)}
+        for number, lamp in enumerate(stage.lamps):
+            beside = None
+            if named := photometric.get(f"lamps[{number}].dials.file"):
+                beside = f"{called}_{lamp.id}.ies"
+                files[beside] = path_of(named).read_bytes()
+            put_lamp(made, f"/stage/lamps/{lamp.id}", lamp, report, beside)
+        _put_surround(made, stage, called, files, report)
+        _put_camera(made, stage, report)
+        report.add("to set", "Materials", "the program that opens it has to know MaterialX (OpenPBR)")
+        made.GetRootLayer().Save()
+        files = {path.name: path.read_bytes()} | files
+    return Written(files, report)
+
+
+class _Materials:
+    """Every material that is worn, once."""
+
+    def __init__(self, made, own: Material, stage: Stage, side: int, report: Report, files: dict[str, bytes]):
+        self.made, self.own, self.stage, self.side, self.report, self.files = made, own, stage, side, report, files
+        self._there: dict[str, object] = {}
+
+    def of(self, material: Material | None):
+        """None where it has no surface that MaterialX can say."""
+        material = material or self.own
+        key = material.model_dump_json()
+        if key not in self._there:
+            self._there[key] = self._put(material, len(self._there) + 1)
+        return self._there[key]
+
+    def _put(self, material: Material, number: int):
+        name = f"{file_name(material.name)}_{number}"
+        try:
+            written = mtlx.write(material.model_copy(update={"name": name}), self.stage, self.side)
+        except Refused as refused:
+            self.report.add("not", material.name, refused.faults[0].fault)
+            return None
+        (_, text), *pictures = written.files.items()
+        self.files |= dict(pictures)
+        for line in written.report.lines:
+            self.report.add(line.went, f"{material.name}: {line.what}", line.says, line.figure)
+        return put_material(self.made, f"/stage/materials/{name}", mtlx.document_of(text.decode()), self.report)
+
+
+def _put_form(made, placed: Placed, stage: Stage):
+    from pxr import UsdGeom
+
+    one = next(one for one in stage.objects if one.id == placed.object_id)
+    path = f"/stage/forms/{placed.object_id}_{placed.part}"
+    if placed.sown is not None:
+        curves, more = as_curves(strand_rays(placed.sown)[1])
+        prim = put_curves(made, path, curves, more).GetPrim()
+    else:
+        prim = put_mesh(made, path, placed.mesh).GetPrim()
+    prim.SetMetadata("displayName", one.name or one.form.kind)
+    if not one.seen.camera:
+        UsdGeom.Imageable(prim).MakeInvisible()
+    return prim
+
+
+def put_mesh(made, path: str, mesh: Mesh):
+    """A mesh in m as a mesh of the stage, in cm."""
+    from pxr import Gf, Sdf, UsdGeom, Vt
+
+    prim = UsdGeom.Mesh.Define(made, path)
+    places = (mesh.vertices * CM).astype(np.float32)
+    prim.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(places)))
+    prim.CreateFaceVertexCountsAttr(Vt.IntArray.FromNumpy(np.full(len(mesh.faces), 3, np.int32)))
+    prim.CreateFaceVertexIndicesAttr(Vt.IntArray.FromNumpy(np.ascontiguousarray(mesh.faces.ravel(), np.int32)))
+    prim.CreateSubdivisionSchemeAttr("none")
+    prim.CreateNormalsAttr(Vt.Vec3fArray.FromNumpy(np.ascontiguousarray(mesh.normals, np.float32)))
+    prim.SetNormalsInterpolation("vertex")
+    prim.CreateExtentAttr([Gf.Vec3f(*map(float, places.min(0))), Gf.Vec3f(*map(float, places.max(0)))])
+    st = UsdGeom.PrimvarsAPI(prim).CreatePrimvar("st", Sdf.ValueTypeNames.TexCoord2fArray, "faceVarying")
+    st.Set(Vt.Vec2fArray.FromNumpy(np.ascontiguousarray(mesh.corner_uvs().reshape(-1, 2))))
+    return prim
+
+
+def _put_floor(made, standing: Standing) -> None:
+    half = FAR_CM / CM
+    corners = np.array([[-half, 0, -half], [half, 0, -half], [half, 0, half], [-half, 0, half]], np.float32)
+    corners[:, 1] = standing.floor
+    up = np.tile(np.array([0, 1, 0], np.float32), (4, 1))
+    faces = np.array([[0, 2, 1], [0, 3, 2]], np.int32)
+    put_mesh(made, "/stage/floor", Mesh(corners, up, faces, corners[:, [0, 2]] / half / 2 + 0.5))
+
+
+def _put_surround(made, stage: Stage, called: str, files: dict[str, bytes], report: Report) -> None:
+    from pxr import Sdf, UsdLux
+
+    part = stage.surround.light
+    about = SURROUNDS.kinds[part.kind]
+    picture = _dome(about.make(), about.defaults() | part.dials)
+    name = f"{called}_surround.exr"
+    # Theirs runs the other way round than ours.
+    files[name] = exr_bytes(np.ascontiguousarray(picture[:, ::-1]))
+    dome = UsdLux.DomeLight.Define(made, "/stage/surround")
+    dome.CreateTextureFileAttr(Sdf.AssetPath(f"./{name}"))
+    dome.CreateTextureFormatAttr(UsdLux.Tokens.latlong)
+    dome.CreateIntensityAttr(1.0)
+    report.add(
+        "exactly", "Surround", f"{about.title} as a picture of all directions, {picture.shape[1]} x {picture.shape[0]}"
+    )
+    others = [one for one in ("second", "reflections", "camera") if getattr(stage.surround, one)]
+    if others:
+        report.add("not", "Surround", "what stands apart for " + ", ".join(others))
+
+
+def _dome(surround, dials: dict) -> np.ndarray:
+    """(h, w, 3) of all directions, the zenith above, the front in the middle."""
+    if hasattr(surround, "picture"):
+        return surround.picture(dials)
+    below, above, softness = surround.ends(dials)
+    height = np.sin(np.pi * (0.5 - (np.arange(DOME[0]) + 0.5) / DOME[0]))
+    share = np.clip(0.5 + 0.5 * height / max(softness, 1e-6), 0, 1)
+    share = (share * share * (3 - 2 * share))[:, None]
+    rows = np.array(below) * (1 - share) + np.array(above) * share
+    return np.repeat(rows[:, None], DOME[1], axis=1)
+
+
+def _put_camera(made, stage: Stage, report: Report) -> None:
+    from pxr import Gf, UsdGeom
+
+    dials = CAMERAS.kinds[stage.camera.kind].defaults() | stage.camera.dials
+    aspect = ASPECTS[stage.shape]
+    lens, exposure = lens_of(stage.camera, aspect)
+    camera = UsdGeom.Camera.Define(made, "/stage/camera")
+    camera.CreateFocalLengthAttr(float(dials["focal_length"]))
+    camera.CreateHorizontalApertureAttr(FRAME_MM * min(aspect, 1.0))
+    camera.CreateVerticalApertureAttr(FRAME_MM / max(aspect, 1.0))
+    camera.CreateFocusDistanceAttr(float(lens.focus) * CM)
+    camera.CreateFStopAttr(float(dials["f_stop"]))
+    camera.CreateExposureAttr(float(exposure))
+    camera.CreateClippingRangeAttr(Gf.Vec2f(0.1, 1e6))
+    axes = (lens.right / np.linalg.norm(lens.right), lens.up / np.linalg.norm(lens.up), -lens.forward, lens.eye * CM)
+    place = Gf.Matrix4d(1)
+    for k, row in enumerate(axes):
+        place.SetRow(k, Gf.Vec4d(*map(float, row), float(k == 3)))
+    camera.AddTransformOp().Set(place)
+    report.add("exactly", "Camera", "place, frame, focus, aperture, exposure")
+
+
+FORMAT = Format(
+    name=NAME,
+    title="OpenUSD stage",
+    ending=".usda",
+    help="The whole stage: forms, strands, lamps, surround and camera, with their materials as MaterialX nodes. Read are meshes, curves, lights, camera.",
+    begins=is_usd,
+    read=read_files,
+    write=write,
+    measured=False,
+    place=4,
+)
