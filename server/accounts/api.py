@@ -14,6 +14,7 @@ router = Router(tags=["accounts"])
 
 class Me(Schema):
     name: str
+    is_administrator: bool
     settings: Settings
 
 
@@ -100,7 +101,8 @@ def settings_of(person) -> Settings:
 
 @router.get("me", response=Me)
 def me(request):
-    return {"name": request.user.get_username(), "settings": settings_of(request.user)}
+    person = request.user
+    return {"name": person.get_username(), "is_administrator": person.is_staff, "settings": settings_of(person)}
 
 
 @router.put("settings", response=Settings)

@@ -33,7 +33,7 @@ class PersonAdmin(UserAdmin):
 
     inlines = [QuotaInline]
     list_display = ["username", "is_active", "is_staff", "last_login", "materials", "files", "quota"]
-    list_filter = ["is_active", "is_staff"]
+    list_filter = []
     list_select_related = ["quota"]
     filter_horizontal = ()
     fieldsets = [

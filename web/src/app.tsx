@@ -6,6 +6,7 @@ import { useMaterials } from "./api/queries";
 import { Bench } from "./bench/Bench";
 import type { Place } from "./bench/Places";
 import { fetchPicturesAhead } from "./library/ShelfPicture";
+import { useMe } from "./people/people";
 
 const PATH = /^\/(bench|stage|trials|library|pictures)\/([0-9a-f-]{36})\//;
 const idInPath = () => PATH.exec(window.location.pathname)?.[2];
@@ -15,7 +16,7 @@ export function App() {
   const queries = useQueryClient();
   const [asked, setAsked] = useState(idInPath);
   const [place, setPlace] = useState(placeInPath);
-  const me = useQuery({ queryKey: ["me"], queryFn: async () => (await api.GET("/api/me")).data });
+  const me = useMe();
   const materials = useMaterials();
   const stages = useQuery({
     queryKey: ["stages"],
@@ -36,7 +37,7 @@ export function App() {
       return data as MaterialOut;
     },
   });
-  const settings = me.data?.settings as Settings | undefined;
+  const settings = me?.settings as Settings | undefined;
   const catalogue = useCatalogue();
 
   useEffect(() => {
@@ -62,7 +63,7 @@ export function App() {
     setPlace(next);
   };
   const changeSettings = (next: Settings) => {
-    queries.setQueryData(["me"], { ...me.data, settings: next });
+    queries.setQueryData(["me"], { ...me, settings: next });
     api.PUT("/api/settings", { body: next });
   };
 

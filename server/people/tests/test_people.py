@@ -281,6 +281,8 @@ class Administrators(TestCase):
         other = Client()
         self.assertNotEqual(other.get("/admin/").status_code, 200)
         other.force_login(self.mate)
+        self.assertFalse(other.get("/api/me").json()["is_administrator"])
+        self.assertTrue(self.client.get("/api/me").json()["is_administrator"])
         self.assertNotEqual(other.get("/admin/").status_code, 200)
 
     def test_its_styles_come_from_here(self):

@@ -1199,6 +1199,8 @@ export interface components {
         Me: {
             /** Name */
             name: string;
+            /** Is Administrator */
+            is_administrator: boolean;
             settings: components["schemas"]["Settings"];
         };
         /**

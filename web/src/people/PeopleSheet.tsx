@@ -1,17 +1,25 @@
 import { useState } from "react";
 import type { Share } from "../api/client";
 import { Sheet } from "../ui/Sheet";
-import { MAY, shareWith, type Thing, takeBack, useGiven, useOthers, useShares } from "./people";
+import { MAY, shareWith, type Thing, takeBack, useGiven, useMe, useOthers, useShares } from "./people";
 
 /** Who has what is on the bench, and what they may. */
 export function PeopleSheet({ things, onClose }: { things: Thing[]; onClose: () => void }) {
   const given = useGiven();
+  const me = useMe();
   const elsewhere = given.filter((one) => !things.some(({ of }) => of === one.of));
   return (
     <Sheet title="Shared with" onClose={onClose}>
       {things.map((one) => (
         <SharedThing key={one.of} thing={one} />
       ))}
+      {me?.is_administrator && (
+        <p className="border-t border-base-300 pt-2">
+          <a className="underline" href="/admin/">
+            Invite somebody, and say how much each may keep
+          </a>
+        </p>
+      )}
       {elsewhere.length > 0 && (
         <section className="mt-3 border-t border-base-300 pt-2" aria-label="All else that you share">
           <h3 className="font-semibold">All else that you share</h3>
@@ -75,7 +83,7 @@ function SharedThing({ thing }: { thing: Thing }) {
 function NewShare({ thing, others }: { thing: Thing; others: string[] }) {
   const [person, setPerson] = useState("");
   const [may, setMay] = useState<Share["may"]>("comment");
-  if (!others.length) return <p className="text-[var(--mute)]">There is nobody else here to share it with.</p>;
+  if (!others.length) return <p className="text-[var(--mute)]">Everybody else of this installation has it.</p>;
   return (
     <form
       className="mt-1 flex items-center gap-2"

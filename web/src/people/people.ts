@@ -17,6 +17,11 @@ export const MAY: Share["may"][] = ["look", "comment", "change"];
 
 const told = () => queries.invalidateQueries({ queryKey: ["shares"] });
 
+/** Who is signed in. */
+export function useMe() {
+  return useQuery({ queryKey: ["me"], queryFn: async () => (await api.GET("/api/me")).data }).data;
+}
+
 /** The names of all others of this installation. */
 export function useOthers(): string[] {
   const { data = [] } = useQuery({
