@@ -146,6 +146,13 @@ class VialMeasured(Handing):
         # Where there is hardly any colour the noise of a short way tells.
         self.assertGreater(int(re.search(r"at (\d+) %", law)[1]), 20, law)
         self.assertEqual(self.serious_findings(), [])
+        desk.get_by_label("Device").select_option(label="Light meter")
+        desk.get_by_label("Its head looks").select_option(label="to the front")
+        desk.get_by_role("button", name="Read it").click()
+        desk.get_by_role("list", name="Light read").get_by_text(re.compile(r"^[\d,.]+ lx, [\d,]+ K$")).wait_for()
+        self.assertEqual(self.serious_findings(), [])
+        desk.get_by_label("Device").select_option(label="Spectrophotometer")
+        readings.nth(1).check()
         self.change(lambda: desk.get_by_role("button", name="To the interior").click(), samples=6)
         after = self.pixels()
         jar = (slice(95, 125), slice(145, 195))

@@ -4,6 +4,7 @@ from uuid import UUID
 
 from library.api import FaultsOut
 from nineglass.documents.absorbing import BAND, absorbing
+from nineglass.documents.model import Stage
 from ninja import Query, Router, Schema
 from pydantic import Field
 
@@ -26,6 +27,11 @@ class ScanOut(services.Read):
 
 class ScanIn(Schema):
     device: str
+    dials: Dials = {}
+
+
+class LightIn(Schema):
+    stage: Stage
     dials: Dials = {}
 
 
@@ -76,6 +82,12 @@ def begin(request, payload: ScanIn):
 @router.get("scans/compared", response=ComparedOut)
 def compared(request, asked: Query[ComparedIn]):
     return services.compared(request.user, asked.of, asked.for_1_cm)
+
+
+@router.post("light", response={200: services.LightRead, 422: FaultsOut})
+def read_light(request, payload: LightIn):
+    """What a light meter shows at a place of a stage: nothing is kept."""
+    return 200, services.read_light(request.user, payload.stage, payload.dials)
 
 
 @router.post("scans/{uuid:scan_id}/stop", response=ScanOut)

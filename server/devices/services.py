@@ -6,10 +6,12 @@ from uuid import UUID
 import numpy as np
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
-from library.checks import leave_room
+from library.checks import check, leave_room
 from nineglass.describe import Fault, Refused
-from nineglass.devices import DEVICES, device_of
+from nineglass.devices import DEVICES, device_of, light_meter
+from nineglass.documents import model as documents
 from nineglass.matter import bouguer
+from nineglass.spectra.upsampling import color_spectrum
 from ninja import Schema
 
 from devices.models import Scan
@@ -32,10 +34,47 @@ class Read(Schema):
     is_baseline: bool
 
 
+class LightRead(Schema):
+    """What a light meter shows at a place of a stage."""
+
+    lux: float
+    kelvin: float | None
+    """None in the dark."""
+    places: list[float]
+    """nm"""
+    irradiance: list[float]
+    """Over them, so that its luminous sum is the lux."""
+    says: str
+
+
+LIGHT_METER = "light_meter"
+
+
+def read_light(person, stage: documents.Stage, dials: dict) -> LightRead:
+    """Hold a light meter at a place of a stage. Raises Refused."""
+    check(person, stage)
+    if faults := DEVICES.faults_of("light", LIGHT_METER, dials):
+        raise Refused(faults)
+    meter, own = (
+        light_meter.LightMeter(light_meter.lit_of(stage, color_spectrum)),
+        DEVICES.kinds[LIGHT_METER].defaults() | dials,
+    )
+    places = meter.places(own)
+    spectrum = meter.read(own, len(places), secrets.randbelow(2**31))
+    found, warmth = light_meter.lux(spectrum), light_meter.kelvin(spectrum)
+    says = f"{found:,.0f} lx" if found >= 10 else f"{found:.2g} lx"
+    says += f", {warmth:,.0f} K" if warmth else ""
+    return LightRead(lux=found, kelvin=warmth, places=places, irradiance=spectrum.round(6), says=says)
+
+
 def begin(owner, device: str, dials: dict) -> Scan:
     """Begin to read. Raises Refused; one scan of a person runs at a time."""
     if faults := DEVICES.faults_of("scan", device, dials):
         raise Refused(faults)
+    if device == LIGHT_METER:
+        raise Refused(
+            [Fault("device", "it reads at once, of a stage", "a device for samples", "Read the light instead.")]
+        )
     leave_room(owner, Scan)
     newest = scans(owner).first()
     if newest and _seconds_left(newest) > 0:

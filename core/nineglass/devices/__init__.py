@@ -1,7 +1,8 @@
 """Devices on the desk, simulated: invented samples with a hidden truth, and the faults that such an instrument has. A new device is one file here;
 a real one would stand behind the same few functions.
 
-A device has dials (what is put in, how it is read) and the functions of `Device`. May import describe, matter and spectra only.
+A device has dials (what is put in, how it is read) and the functions of `Device`; one for what is sent through matter has those of `Through` as well, one for
+light on a stage is held there first. May import describe, matter, spectra, lamps and surrounds only.
 """
 
 from typing import Protocol
@@ -24,6 +25,10 @@ class Device(Protocol):
 
     def read(self, dials: dict, count: int, seed: int) -> np.ndarray:
         """(count,) the first values; the same for the same seed, however often they are asked for."""
+
+
+class Through(Device, Protocol):
+    """What a device answers that sends light through matter."""
 
     def is_baseline(self, dials: dict) -> bool:
         """Whether it reads what later readings are told against."""

@@ -22,14 +22,13 @@ from nineglass.exchange.usd_strands import as_curves, put_curves
 from nineglass.files import path_of
 from nineglass.forms.mesh import Mesh
 from nineglass.picture.files import exr_bytes
+from nineglass.surrounds.directions import all_around
 from nineglass.trace.geometry.standing import Placed, Standing, standing_of, strand_rays
 from nineglass.trace.sensor import lens_of
 
 CM = 100.0
 FRAME_MM = 36.0
 FAR_CM = 10_000.0
-DOME = (256, 512)
-"""Height and width of the picture of a surround that has none."""
 
 
 def write(material: Material, stage: Stage, side: int = 1024) -> Written:
@@ -155,7 +154,7 @@ def _put_surround(made, stage: Stage, called: str, files: dict[str, bytes], repo
 
     part = stage.surround.light
     about = SURROUNDS.kinds[part.kind]
-    picture = _dome(about.make(), about.defaults() | part.dials)
+    picture = all_around(about.make(), about.defaults() | part.dials)
     name = f"{called}_surround.exr"
     # Theirs runs the other way round than ours.
     files[name] = exr_bytes(np.ascontiguousarray(picture[:, ::-1]))
@@ -169,18 +168,6 @@ def _put_surround(made, stage: Stage, called: str, files: dict[str, bytes], repo
     others = [one for one in ("second", "reflections", "camera") if getattr(stage.surround, one)]
     if others:
         report.add("not", "Surround", "what stands apart for " + ", ".join(others))
-
-
-def _dome(surround, dials: dict) -> np.ndarray:
-    """(h, w, 3) of all directions, the zenith above, the front in the middle."""
-    if hasattr(surround, "picture"):
-        return surround.picture(dials)
-    below, above, softness = surround.ends(dials)
-    height = np.sin(np.pi * (0.5 - (np.arange(DOME[0]) + 0.5) / DOME[0]))
-    share = np.clip(0.5 + 0.5 * height / max(softness, 1e-6), 0, 1)
-    share = (share * share * (3 - 2 * share))[:, None]
-    rows = np.array(below) * (1 - share) + np.array(above) * share
-    return np.repeat(rows[:, None], DOME[1], axis=1)
 
 
 def _put_camera(made, stage: Stage, report: Report) -> None:

@@ -2,6 +2,7 @@
 
 import asyncio
 import json
+import logging
 import re
 from datetime import timedelta
 from unittest import mock
@@ -144,6 +145,13 @@ def plain(endpoint: str) -> str:
 
 class Everything(TestCase):
     """One of each kind of thing of the keeper's, with the material, the stage and the trial shared by three roles."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        # Files that are not there are asked for on purpose.
+        logging.disable(logging.ERROR)
+        cls.addClassCleanup(logging.disable, logging.NOTSET)
 
     @classmethod
     def setUpTestData(cls):

@@ -3,6 +3,7 @@
 import json
 from datetime import timedelta
 
+from django.conf import settings
 from django.contrib.auth import get_user_model
 from django.test import Client, TestCase
 from django.utils import timezone
@@ -95,3 +96,28 @@ class Scans(TestCase):
         self.assertNotEqual(Client().get("/api/devices/scans").status_code, 200)
         self.assertTrue(Scan.objects.filter(id=scan["id"]).exists())
         self.assertLess(Scan.objects.get().began_at, timezone.now())
+
+
+class Light(TestCase):
+    def setUp(self):
+        self.client.force_login(get_user_model().objects.create_user("keeper"))
+        self.stage = json.loads((settings.DEMO_DIR / "window-bench.json").read_text())
+
+    def read(self, **dials):
+        body = json.dumps({"stage": self.stage, "dials": dials})
+        return self.client.post("/api/devices/light", body, "application/json")
+
+    def test_it_shows_lux_and_kelvin_of_a_stage_that_need_not_be_kept(self):
+        shown = self.read(head="up").json()
+        self.assertGreater(shown["lux"], 1)
+        self.assertIn(" lx, ", shown["says"])
+        self.assertEqual(len(shown["places"]), len(shown["irradiance"]))
+        self.stage["lamps"] = []
+        self.assertLess(self.read(head="up").json()["lux"], shown["lux"])
+
+    def test_faults_name_the_dial(self):
+        self.assertIn("head", self.read(head="inwards").json()["faults"][0]["path"])
+
+    def test_it_is_no_device_for_samples(self):
+        refused = self.client.post("/api/devices/scans", json.dumps({"device": "light_meter"}), "application/json")
+        self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "device"))

@@ -30,6 +30,7 @@ export type Seen = Schemas["Seen"];
 export type Substance = Schemas["Substance"];
 export type Scatterer = Schemas["Scatterer"];
 export type KeptFile = Schemas["KeptFileOut"];
+export type LightRead = Schemas["LightRead"];
 export type Share = Schemas["ShareOut"];
 export type Comment = Schemas["CommentOut"];
 export type Fault = Schemas["FaultOut"];

@@ -817,6 +817,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Light
+         * @description What a light meter shows at a place of a stage: nothing is kept.
+         */
+        post: operations["devices_api_read_light"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/devices/scans/{scan_id}/stop": {
         parameters: {
             query?: never;
@@ -3319,6 +3339,33 @@ export interface components {
             label: string;
             /** Values */
             values: (number | null)[];
+        };
+        /**
+         * LightRead
+         * @description What a light meter shows at a place of a stage.
+         */
+        LightRead: {
+            /** Lux */
+            lux: number;
+            /** Kelvin */
+            kelvin: number | null;
+            /** Places */
+            places: number[];
+            /** Irradiance */
+            irradiance: number[];
+            /** Says */
+            says: string;
+        };
+        /** LightIn */
+        LightIn: {
+            stage: components["schemas"]["Stage"];
+            /**
+             * Dials
+             * @default {}
+             */
+            dials: {
+                [key: string]: number | boolean | string;
+            };
         };
         /**
          * DialsOut
@@ -6027,6 +6074,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComparedOut"];
+                };
+            };
+        };
+    };
+    devices_api_read_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightRead"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
                 };
             };
         };

@@ -1,18 +1,53 @@
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { dialsOf, dialValue, effective, useCatalogue } from "../api/catalogue";
-import type { Compared, DialValue, Scan } from "../api/client";
+import type { Compared, DialValue, Kind, Scan } from "../api/client";
 import { CurvesPlot } from "../gauges/CurvesPlot";
 import { FreeDial } from "../ui/Dial";
 import { say } from "../ui/numbers";
+import { LightDesk } from "./LightDesk";
 import { beginScan, removeScan, stopScan, toMaterial, useCompared, useScans } from "./scans";
 
 const MOST_SHOWN = 3;
 const LEAST_RANGE = 0.1;
 
-/** The devices on the desk: what is put in, how it is read, and what was found. */
+/** The devices on the desk, one at a time. */
 export function Desk({ onBench }: { onBench: () => void }) {
+  const devices = useCatalogue().kinds.filter(({ role }) => role === "device");
+  const [name, choose] = useState("");
+  const device = devices.find((one) => one.name === name) ?? devices.at(-1);
+  if (!device) return null;
+  const chooser = (
+    <select
+      className="select select-xs w-full font-semibold"
+      aria-label="Device"
+      value={device.name}
+      onChange={(e) => choose(e.target.value)}
+    >
+      {devices.map((one) => (
+        <option key={one.name} value={one.name}>
+          {one.title}
+        </option>
+      ))}
+    </select>
+  );
+  return device.family === LIGHT ? (
+    <LightDesk device={device} chooser={chooser} />
+  ) : (
+    <SampleDesk device={device} chooser={chooser} onBench={onBench} />
+  );
+}
+
+/** The family of devices that read the light of the stage. */
+const LIGHT = "light on the stage";
+
+export interface DeskProps {
+  device: Kind;
+  chooser: ReactNode;
+}
+
+/** A device that reads samples: what is put in, how it is read, and what was found. */
+function SampleDesk({ device, chooser, onBench }: DeskProps & { onBench: () => void }) {
   const catalogue = useCatalogue();
-  const device = catalogue.kinds.find(({ role }) => role === "device");
   const [dials, setDials] = useState<Record<string, DialValue>>({});
   const [shownIds, show] = useState<string[]>([]);
   const [perCm, setPerCm] = useState(false);
@@ -23,16 +58,15 @@ export function Desk({ onBench }: { onBench: () => void }) {
   const compared = useCompared(shown, perCm);
   const part = { dials };
   const begin = async () => {
-    const made = device && (await beginScan(device.name, dials));
+    const made = await beginScan(device.name, dials);
     if (made) show([made]);
   };
   const turn = (id: string) =>
     show((old) => (old.includes(id) ? old.filter((one) => one !== id) : [...old, id].slice(-MOST_SHOWN)));
-  if (!device) return null;
   return (
     <section className="flex h-full min-w-0" aria-label="Desk">
       <div className="flex w-[17rem] shrink-0 flex-col gap-2 overflow-y-auto border-r border-base-300 p-3">
-        <h2 className="font-semibold">{device.title}</h2>
+        {chooser}
         <p className="text-[var(--mute)]">{device.help}</p>
         {effective(dialsOf(device), part).map((about) => (
           <FreeDial
