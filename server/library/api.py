@@ -1,7 +1,7 @@
 """Substances, curves, modules, presets, swatches, and files that people put in."""
 
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from nineglass.describe import FileKind
@@ -14,6 +14,7 @@ from ninja.files import UploadedFile
 from pydantic import Field
 
 from library import services
+from library.access import MAY, OWN
 from library.checks import Outdated
 from library.models import KeptFile, KeptModule, KeptPreset, KeptSwatch
 
@@ -29,6 +30,22 @@ class FaultOut(Schema):
 
 class FaultsOut(Schema):
     faults: list[FaultOut]
+
+
+class Owned(Schema):
+    """Something that has an owner and can be shared."""
+
+    owner: str
+    may: Literal[MAY]
+    """What the person may do with it."""
+
+    @staticmethod
+    def resolve_owner(thing) -> str:
+        return thing.owner.get_username()
+
+    @staticmethod
+    def resolve_may(thing) -> str:
+        return getattr(thing, "may", OWN)
 
 
 class CurveIn(Schema):

@@ -1,9 +1,7 @@
 from datetime import datetime
-from typing import Literal
 from uuid import UUID
 
-from library.access import MAY, OWN
-from library.api import FaultsOut
+from library.api import FaultsOut, Owned
 from library.checks import Outdated
 from library.kept_pictures import address_of
 from nineglass.documents import model as documents
@@ -16,7 +14,7 @@ from materials.models import Proof
 router = Router(tags=["materials"])
 
 
-class MaterialLine(Schema):
+class MaterialLine(Owned):
     id: UUID
     name: str
     revision: int
@@ -33,17 +31,6 @@ class MaterialLine(Schema):
     """None as long as it is not made."""
     is_current: bool
     """Whether the picture shows the newest revision."""
-    owner: str
-    may: Literal[MAY]
-    """What the person may do with it."""
-
-    @staticmethod
-    def resolve_owner(material) -> str:
-        return material.owner.get_username()
-
-    @staticmethod
-    def resolve_may(material) -> str:
-        return getattr(material, "may", OWN)
 
     @staticmethod
     def resolve_picture(material) -> str | None:

@@ -1,9 +1,9 @@
-from typing import Any, Literal
+from typing import Any
 from uuid import UUID
 
 from django.db import transaction
-from library.access import CHANGE, MAY, OWN, held, reached
-from library.api import FaultsOut
+from library.access import CHANGE, OWN, held, reached
+from library.api import FaultsOut, Owned
 from library.checks import check, leave_room
 from library.kept_pictures import address_of
 from library.services import lend
@@ -17,20 +17,6 @@ from stages.following import brought_up
 from stages.models import Stage, Standing
 
 router = Router(tags=["stages"])
-
-
-class Owned(Schema):
-    owner: str
-    may: Literal[MAY]
-    """What the person may do with it."""
-
-    @staticmethod
-    def resolve_owner(stage) -> str:
-        return stage.owner.get_username()
-
-    @staticmethod
-    def resolve_may(stage) -> str:
-        return getattr(stage, "may", OWN)
 
 
 class StageOut(Owned):

@@ -2,8 +2,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from library.access import MAY, OWN
-from library.api import FaultsOut
+from library.api import FaultsOut, Owned
 from nineglass.documents import model as documents
 from nineglass.documents import trials as documents_of_trials
 from nineglass.documents.absorbing import BAND
@@ -21,7 +20,7 @@ router = Router(tags=["trials"])
 Share = Annotated[float, Field(ge=0, le=1)]
 
 
-class TrialOut(Schema):
+class TrialOut(Owned):
     """A kept trial: its axes, and the mean colour and noise of each picture, row by row."""
 
     id: UUID
@@ -33,17 +32,6 @@ class TrialOut(Schema):
     noise: list[float]
     picture: str
     table: str
-    owner: str
-    may: Literal[MAY]
-    """What the person may do with it."""
-
-    @staticmethod
-    def resolve_may(trial: Trial) -> str:
-        return getattr(trial, "may", OWN)
-
-    @staticmethod
-    def resolve_owner(trial: Trial) -> str:
-        return trial.owner.get_username()
 
     @staticmethod
     def resolve_picture(trial: Trial) -> str:

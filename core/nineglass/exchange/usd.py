@@ -15,7 +15,7 @@ from nineglass.documents.shown import ASPECTS
 from nineglass.exchange import mtlx
 from nineglass.exchange.formats import Format, Written, file_name
 from nineglass.exchange.report import Report
-from nineglass.exchange.usd_lamps import put_lamp
+from nineglass.exchange.usd_lamps import put_lamp, put_place
 from nineglass.exchange.usd_shade import put_material
 from nineglass.exchange.usd_stage import NAME, is_usd, read_files
 from nineglass.exchange.usd_strands import as_curves, put_curves
@@ -33,7 +33,7 @@ FAR_CM = 10_000.0
 
 def write(material: Material, stage: Stage, side: int = 1024) -> Written:
     """A USD file of the stage, with the pictures that its materials and surround name, and the photometric files of its lamps."""
-    from pxr import Gf, Usd, UsdGeom, UsdShade
+    from pxr import Usd, UsdGeom, UsdShade
 
     report, files = Report(format=NAME), {}
     called = file_name(stage.name)
@@ -49,10 +49,7 @@ def write(material: Material, stage: Stage, side: int = 1024) -> Written:
         shades = _Materials(made, material, stage, side, report, files)
         for placed in standing.placed:
             prim = _put_form(made, placed, stage)
-            place = Gf.Matrix4d(1)
-            for k, row in enumerate((*placed.axes.T, placed.offset * CM)):
-                place.SetRow(k, Gf.Vec4d(*map(float, row), float(k == 3)))
-            UsdGeom.Xformable(prim).AddTransformOp().Set(place)
+            put_place(prim, placed.axes.T, placed.offset * CM)
             if shade := shades.of(placed.material):
                 UsdShade.MaterialBindingAPI.Apply(prim).Bind(shade)
         triangles = sum(len(one.mesh.faces) for one in standing.placed if one.sown is None)
@@ -184,11 +181,8 @@ def _put_camera(made, stage: Stage, report: Report) -> None:
     camera.CreateFStopAttr(float(dials["f_stop"]))
     camera.CreateExposureAttr(float(exposure))
     camera.CreateClippingRangeAttr(Gf.Vec2f(0.1, 1e6))
-    axes = (lens.right / np.linalg.norm(lens.right), lens.up / np.linalg.norm(lens.up), -lens.forward, lens.eye * CM)
-    place = Gf.Matrix4d(1)
-    for k, row in enumerate(axes):
-        place.SetRow(k, Gf.Vec4d(*map(float, row), float(k == 3)))
-    camera.AddTransformOp().Set(place)
+    axes = (lens.right / np.linalg.norm(lens.right), lens.up / np.linalg.norm(lens.up), -lens.forward)
+    put_place(camera, axes, lens.eye * CM)
     report.add("exactly", "Camera", "place, frame, focus, aperture, exposure")
 
 

@@ -20,6 +20,16 @@ POINT_RADIUS_CM = 0.1
 SHAPED = ("spot", "photometric")
 
 
+def put_place(made, axes, offset) -> None:
+    """Have a prim stand somewhere. axes: (3, 3) its axes as rows; offset in cm."""
+    from pxr import Gf, UsdGeom
+
+    place = Gf.Matrix4d(1)
+    for k, row in enumerate((*axes, offset)):
+        place.SetRow(k, Gf.Vec4d(*map(float, row), float(k == 3)))
+    UsdGeom.Xformable(made).AddTransformOp().Set(place)
+
+
 def put_lamp(stage, path: str, lamp: Lamp, report: Report, ies: str | None) -> None:
     """ies: the name of its photometric file beside the stage."""
     from pxr import Gf, UsdGeom, UsdLux
@@ -32,15 +42,10 @@ def put_lamp(stage, path: str, lamp: Lamp, report: Report, ies: str | None) -> N
     api.CreateColorAttr(Gf.Vec3f(*map(float, light.color)))
     api.CreateEnableColorTemperatureAttr(True)
     api.CreateColorTemperatureAttr(float(light.kelvin))
-    place = Gf.Matrix4d(1)
     toward = light.centre / max(float(np.linalg.norm(light.centre)), 1e-12)
     side = np.array([toward[2], 0, -toward[0]])
     side = side / np.linalg.norm(side) if np.linalg.norm(side) > 1e-9 else np.array([1.0, 0, 0])
-    rows = (side, np.cross(toward, side), toward)
-    far = 0 if light.shape == SUN else CM
-    for k, row in enumerate((*rows, light.centre * far)):
-        place.SetRow(k, Gf.Vec4d(*map(float, row), float(k == 3)))
-    UsdGeom.Xformable(made).AddTransformOp().Set(place)
+    put_place(made, (side, np.cross(toward, side), toward), light.centre * (0 if light.shape == SUN else CM))
     if not lamp.on:
         UsdGeom.Imageable(made).MakeInvisible()
     if lamp.kind in SHAPED:

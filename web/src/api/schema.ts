@@ -2119,6 +2119,13 @@ export interface components {
         };
         /** MaterialLine */
         MaterialLine: {
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
             /**
              * Id
              * Format: uuid
@@ -2147,16 +2154,16 @@ export interface components {
             picture: string | null;
             /** Is Current */
             is_current: boolean;
-            /** Owner */
-            owner: string;
-            /**
-             * May
-             * @enum {string}
-             */
-            may: "look" | "comment" | "change" | "own";
         };
         /** MaterialOut */
         MaterialOut: {
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
             /**
              * Id
              * Format: uuid
@@ -2185,13 +2192,6 @@ export interface components {
             picture: string | null;
             /** Is Current */
             is_current: boolean;
-            /** Owner */
-            owner: string;
-            /**
-             * May
-             * @enum {string}
-             */
-            may: "look" | "comment" | "change" | "own";
             document: components["schemas"]["Material"];
         };
         /** FaultOut */
@@ -2216,6 +2216,13 @@ export interface components {
         };
         /** MaterialSaved */
         MaterialSaved: {
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
             /**
              * Id
              * Format: uuid
@@ -2244,13 +2251,6 @@ export interface components {
             picture: string | null;
             /** Is Current */
             is_current: boolean;
-            /** Owner */
-            owner: string;
-            /**
-             * May
-             * @enum {string}
-             */
-            may: "look" | "comment" | "change" | "own";
             document: components["schemas"]["Material"];
             /** Is Merged */
             is_merged: boolean;
@@ -2526,6 +2526,13 @@ export interface components {
          * @description A kept trial: its axes, and the mean colour and noise of each picture, row by row.
          */
         TrialOut: {
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
             /**
              * Id
              * Format: uuid
@@ -2554,13 +2561,6 @@ export interface components {
             picture: string;
             /** Table */
             table: string;
-            /** Owner */
-            owner: string;
-            /**
-             * May
-             * @enum {string}
-             */
-            may: "look" | "comment" | "change" | "own";
         };
         /**
          * ReadyOut
