@@ -18,6 +18,7 @@ from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.plain import made_plain
 from nineglass.documents.put_in_files import files_in
+from nineglass.exchange.document import brought_up
 from nineglass.exchange.formats import PICTURE_SIDES, Written, file_name, format_of
 from nineglass.exchange.writing import write_in_child
 from nineglass.files import forget, keep
@@ -136,6 +137,16 @@ def _stand(owner, material: Material, document: documents.Stage) -> None:
     Standing.objects.create(person=owner, material=material, stage=stage)
 
 
-def taken_in(owner, material_id: UUID) -> TakenIn | None:
-    """Where a material was read of, if it was."""
-    return TakenIn.objects.filter(material=materials.get(owner, material_id)).first()
+def taken_in(person, material_id: UUID) -> TakenIn | None:
+    """Where a material was read of, if it was; else its newest revision that was kept in an older version, with what was changed for this one."""
+    material = materials.get(person, material_id)
+    return TakenIn.objects.filter(material=material).first() or _of_an_older_version(material)
+
+
+def _of_an_older_version(material: Material) -> TakenIn | None:
+    older = material.revisions.exclude(document__version=materials.NEWEST).first()
+    if older is None:
+        return None
+    report = brought_up(older.document)[1].model_dump(mode="json")
+    called = f"revision {older.number}, of an older version"
+    return TakenIn(material=material, file_name=called, report=report, made_at=older.saved_at)

@@ -43,6 +43,12 @@ class MaterialLine(Owned):
 
 class MaterialOut(MaterialLine):
     document: documents.Material
+    was_older: bool
+    """Whether it is kept in an older version: the document was brought up as it was read."""
+
+    @staticmethod
+    def resolve_was_older(material) -> bool:
+        return material.document.get("version") != services.NEWEST
 
 
 class MaterialSaved(MaterialOut):

@@ -21,6 +21,9 @@ from nineglass.documents.plain import made_plain
 
 from materials.models import Material, Proof, Revision
 
+NEWEST = documents.Material.model_fields["version"].default
+"""The version in which materials are kept now."""
+
 KEPT_AWAY = timedelta(days=30)
 MOST_TAGS = 12
 

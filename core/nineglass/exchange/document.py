@@ -13,22 +13,28 @@ NAME = "document"
 ALLOWED = "a material of this version or an older one, as JSON"
 
 
-def read_files(files: dict[str, bytes], first: str) -> Taken:
-    """Raises Refused."""
+def brought_up(given) -> tuple[object, Report]:
+    """The newest form of a parsed document, and what was changed for it: no line where it is of this version."""
     report = Report(format=NAME)
-    try:
-        given = json.loads(files[first])
-    except (ValueError, RecursionError):
-        raise refused_file("not JSON that can be read", ALLOWED) from None
     newest, lines = migrated(given)
     for line in lines:
         what, _, says = line.partition(": ")
         report.add("nearly" if "taken off" in says else "exactly", what, says or "brought up to this version")
+    return newest, report
+
+
+def read_files(files: dict[str, bytes], first: str) -> Taken:
+    """Raises Refused."""
+    try:
+        given = json.loads(files[first])
+    except (ValueError, RecursionError):
+        raise refused_file("not JSON that can be read", ALLOWED) from None
+    newest, report = brought_up(given)
     try:
         material = read(Material, newest)
     except Refused as refused:
         raise refused_file(refused.faults[0].line()[:200], ALLOWED) from None
-    if not lines:
+    if not report.lines:
         report.add("exactly", "Material", "of this version: all of it")
     return Taken(material.model_dump(mode="json"), report)
 

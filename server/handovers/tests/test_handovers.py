@@ -194,6 +194,22 @@ class ComingIn(HandOverCase):
             self.client.get(f"/api/handovers/in/{made['material']['id']}").json()["report"]["lines"], lines
         )
 
+    def test_one_that_is_kept_in_an_older_version_tells_what_was_changed_also_after_it_was_saved(self):
+        kept = self.keep("net-float")
+        older = {"format": "nineglass.material", "version": 1, "name": "Old", "section": demo("net-float")["section"]}
+        Material.objects.filter(id=kept.id).update(document=older)
+        kept.revisions.update(document=older)
+        path = f"/api/materials/{kept.id}"
+        opened = self.client.get(path).json()
+        self.assertTrue(opened["was_older"])
+        read = f"/api/handovers/in/{kept.id}"
+        lines = self.client.get(read).json()["report"]["lines"]
+        self.assertTrue(any("modules" in line["what"] for line in lines))
+        body = {"based_on": 1, "document": opened["document"] | {"name": "New"}}
+        saved = self.client.put(path, json.dumps(body), "application/json").json()
+        self.assertEqual((saved["revision"], saved["was_older"]), (2, False))
+        self.assertEqual(self.client.get(read).json()["report"]["lines"], lines)
+
     def test_a_stage_of_another_program_stands_as_one_of_the_persons_own(self):
         made = self.put_in(HAND.encode(), "desk.usda").json()
         lines = {line["what"]: line["went"] for line in made["taken_in"]["report"]["lines"]}

@@ -2193,6 +2193,8 @@ export interface components {
             /** Is Current */
             is_current: boolean;
             document: components["schemas"]["Material"];
+            /** Was Older */
+            was_older: boolean;
         };
         /** FaultOut */
         FaultOut: {
@@ -2252,6 +2254,8 @@ export interface components {
             /** Is Current */
             is_current: boolean;
             document: components["schemas"]["Material"];
+            /** Was Older */
+            was_older: boolean;
             /** Is Merged */
             is_merged: boolean;
         };

@@ -68,6 +68,9 @@ interface BenchProps {
 const BESIDES = 384;
 const BESIDES_FILLED = 190;
 
+const WAS_OLDER =
+  'This material was kept in an older version, and is brought up. What was changed stands in the Library, under "hand over".';
+
 /** How often it is looked for proofs of others who are here. */
 const LOOKS_AGAIN_MS = 5000;
 
@@ -146,6 +149,10 @@ export function Bench({
       stopKeeping();
     };
   }, [material.id]);
+
+  useEffect(() => {
+    if (material.was_older) tell(WAS_OLDER);
+  }, [material.was_older]);
 
   const putOn = (draft: Awaited<ReturnType<typeof draftOf>>) => {
     const wanted = [({ id }: StageOut) => id === draft?.stageId, ({ id }: StageOut) => id === standsOn, isUsual];
