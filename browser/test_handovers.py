@@ -91,8 +91,8 @@ class HandedOn(Handing):
 
     def choose(self, shelf, name: str, data: bytes):
         file = {"name": name, "mimeType": "application/octet-stream", "buffer": data}
-        shelf.get_by_label("A file to take in").set_input_files(files=[file])
-        self.page.wait_for_load_state("networkidle")
+        with self.page.expect_response(lambda answer: answer.url.endswith("/api/handovers/in")):
+            shelf.get_by_label("A file to take in").set_input_files(files=[file])
 
 
 class LightsApart(Handing):
