@@ -36,6 +36,7 @@ class Turntable(SeriesCase):
         pictures.get_by_role("button", name="Make it").click()
         self.wait_until("done")
         frames = self.card().get_by_role("list", name="Frames").get_by_role("button")
+        frames.nth(8).wait_for()
         self.assertEqual(frames.count(), 9, "eight frames, and one to play them")
         video = page.locator("video")
         page.wait_for_function("() => document.querySelector('video').readyState >= 3")
