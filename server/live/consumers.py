@@ -228,13 +228,13 @@ def _keep_proof(person, material_id, header: dict, picture: bytes) -> ProofKept:
     material, stage = read(Material, header["material"]), read(Stage, header["stage"])
     facts = (header["samples"], header["noise"])
     proof = services.keep_proof(person, material_id, material, stage, picture, *facts)
-    return ProofKept(request=header["request"], proof=ProofOut.from_orm(proof))
+    return ProofKept.model_validate({"request": header["request"], "proof": proof})
 
 
 def _keep_trial(person, material_id, header: dict, picture: bytes) -> TrialKept:
     trial, facts = read_trial(header["document"]), (header["means"], header["noise"])
     kept = trials.keep(person, material_id, trial, picture, *facts)
-    return TrialKept(request=header["request"], trial=TrialOut.from_orm(kept))
+    return TrialKept.model_validate({"request": header["request"], "trial": kept})
 
 
 KEPT = {"proof": _keep_proof, "trial_made": _keep_trial}

@@ -12,6 +12,7 @@ from django.test import Client, TestCase
 from django.utils import timezone
 from library import services as library
 from library.models import KeptFile, Quota
+from live.consumers import KEPT
 from materials import services as materials
 from materials.models import Revision
 from nineglass.describe import Refused
@@ -287,3 +288,25 @@ class Administrators(TestCase):
 
     def test_its_styles_come_from_here(self):
         self.assertEqual(self.client.get("/static/admin/css/base.css").status_code, 200)
+
+
+class KeptByTheSocket(Together):
+    def test_a_trial_and_a_proof_are_told_to_whoever_asked_for_them(self):
+        """As the live picture's socket tells them, by somebody who may comment."""
+        self.share("comment")
+        glass, room = demo("net-float"), demo("lamp-room")
+        axis = {"kind": "dial", "part": "interior", "dial": "transmission_depth", "values": [1, 2]}
+        trial = {
+            "format": "nineglass.trial",
+            "version": 1,
+            "name": "depths",
+            "material": glass,
+            "stage": room,
+            "across": axis,
+        }
+        asked = {"request": "a", "document": trial, "means": [[0, 0, 0]] * 2, "noise": [0, 0], "type": "trial_made"}
+        told = KEPT["trial_made"](self.people["mate"], self.material.id, asked, PIXEL).model_dump(mode="json")
+        self.assertEqual((told["trial"]["name"], told["trial"]["owner"]), ("depths", "keeper"))
+        asked = {"request": "b", "material": glass, "stage": room, "samples": 1, "noise": None, "type": "proof"}
+        told = KEPT["proof"](self.people["mate"], self.material.id, asked, PIXEL).model_dump(mode="json")
+        self.assertEqual(told["proof"]["number"], 2)
