@@ -4,6 +4,7 @@
 """
 
 import os
+import re
 import sys
 from pathlib import Path
 
@@ -88,26 +89,6 @@ def render_sheet(name: str) -> None:
 ALL_PICTURED = "() => { const all = [...document.querySelectorAll('[aria-label=Materials] li')]; return all.length > 20 && all.slice(0, 24).every(one => one.querySelector('img')?.naturalWidth) }"
 
 
-def photograph() -> dict:
-    """A made-up photograph of the net float, a little yellower than it is, as a file to put in."""
-    import json
-
-    from nineglass.documents.model import Material, Stage, read
-    from nineglass.picture.display import encoded
-    from nineglass.trace.film import Film
-    from nineglass.trace.render import Tracer
-    from nineglass.trace.scene import build_set
-
-    material, stage = (
-        json.loads((ROOT / "demo" / f"{file}.json").read_text()) for file in ("net-float", "window-bench")
-    )
-    material["section"]["bands"][1]["dials"]["transmission_color"] = [0.62, 0.78, 0.5]
-    the_set, film = build_set(read(Material, material), read(Stage, stage)), Film(512, 512)
-    Tracer(2).render(the_set, film, 0, 40)
-    picture = encoded(shown(film, the_set), "PNG")
-    return {"name": "float on the bench.png", "mimeType": "image/png", "buffer": picture}
-
-
 def main() -> None:
     import django
 
@@ -189,16 +170,20 @@ def main() -> None:
             page.get_by_role("button", name="Hue against depth").click()
             page.get_by_text("all can be judged").wait_for()
             page.screenshot(path=SHOTS / "trials.png")
-            page.get_by_role("button", name="Against a photograph").click()
-            page.get_by_label("Put in a texture").set_input_files(photograph())
-            page.wait_for_function("() => [...document.querySelectorAll('canvas')].some(c => c.width === 512)")
-            for place in ((0.5, 0.6), (0.2, 0.9), (0.42, 0.33)):
-                for name in ("The picture: sample", "The photograph: sample"):
-                    shown = page.get_by_role("button", name=name)
-                    box = shown.bounding_box()
-                    shown.click(position={"x": box["width"] * place[0], "y": box["height"] * place[1]})
-            page.get_by_text("DE2000").nth(2).wait_for()
-            page.screenshot(path=SHOTS / "against.png")
+            page.get_by_role("link", name="Bench").click()
+            page.keyboard.press("k")
+            page.get_by_role("button", name=re.compile("^Proof 1,")).wait_for()
+            page.keyboard.press("\\")
+            place = page.get_by_role("button", name="Point at a place of the proof")
+            box = place.bounding_box()
+            place.click(position={"x": box["width"] * 0.38, "y": box["height"] * 0.45})
+            page.get_by_label("Say something of this proof").fill(
+                "The rim wants to be darker: the wall is thick there."
+            )
+            page.keyboard.press("Enter")
+            page.get_by_role("button", name=re.compile("^Comment 1 of")).wait_for()
+            page.screenshot(path=SHOTS / "together.png")
+            page.keyboard.press("\\")
             page.get_by_label("material").first.select_option(label="Tea caddy")
             page.get_by_role("link", name="Pictures").click()
             for label, text in (("Width in pixels", "640"), ("Noise, %", "6")):

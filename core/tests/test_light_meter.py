@@ -6,12 +6,13 @@ from unittest import TestCase
 
 import colour
 import numpy as np
-from nineglass.devices.light_meter import NITS, LightMeter, Lit, kelvin, lit_of, lux
+from nineglass.devices.light_meter import LightMeter, Lit, kelvin, lit_of, lux
 from nineglass.documents import model as documents
 from nineglass.lamps import LAMPS
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.observer import xyz_of
 from nineglass.spectra.upsampling import color_spectrum
+from nineglass.spectra.white import WHITE_NITS
 
 DARK = np.zeros((16, 32, 3))
 ABOVE = {"elevation": 90, "distance": 100}
@@ -35,16 +36,16 @@ class Illuminance(TestCase):
     def test_a_ball_is_as_its_power_over_the_sphere_about_it(self):
         """E = P / (4 pi d^2), of a ball of any size that is seen whole."""
         for diameter in (2, 40):
-            self.close(lux(read([lamp("sphere", diameter=diameter, power=8, **ABOVE)])), NITS * 8 / (4 * pi))
+            self.close(lux(read([lamp("sphere", diameter=diameter, power=8, **ABOVE)])), WHITE_NITS * 8 / (4 * pi))
 
     def test_a_point_too_and_it_falls_off_with_the_square(self):
         near, far = (lux(read([lamp("point", power=8, elevation=90, distance=d)])) for d in (100, 200))
-        self.close(near, NITS * 8 / (4 * pi))
+        self.close(near, WHITE_NITS * 8 / (4 * pi))
         self.close(near / far, 4)
 
     def test_a_disc_over_its_middle(self):
         """E = pi L r^2 / (r^2 + d^2); L = P / (pi^2 r^2)."""
-        self.close(lux(read([lamp("disc", diameter=80, power=8, **ABOVE)])), NITS * 8 / pi / (0.4**2 + 1))
+        self.close(lux(read([lamp("disc", diameter=80, power=8, **ABOVE)])), WHITE_NITS * 8 / pi / (0.4**2 + 1))
 
     def test_a_rectangle_over_its_middle(self):
         """Four times the form of an element below a corner: (1 / 2 pi) (a / A atan(b / A) + b / B atan(a / B)), A = sqrt(1 + a^2), lengths over d."""
@@ -52,20 +53,22 @@ class Illuminance(TestCase):
         A, B = sqrt(1 + a * a), sqrt(1 + b * b)
         form = 4 / (2 * pi) * (a / A * atan(b / A) + b / B * atan(a / B))
         radiance = 8 / (pi * 4 * a * b)
-        self.close(lux(read([lamp("rectangle", width=60, height=100, power=8, **ABOVE)])), NITS * pi * radiance * form)
+        self.close(
+            lux(read([lamp("rectangle", width=60, height=100, power=8, **ABOVE)])), WHITE_NITS * pi * radiance * form
+        )
 
     def test_the_sun_by_the_cosine(self):
-        self.close(lux(read([lamp("sun", irradiance=3, elevation=30)])), NITS * 3 * 0.5)
+        self.close(lux(read([lamp("sun", irradiance=3, elevation=30)])), WHITE_NITS * 3 * 0.5)
 
     def test_an_even_surround_is_pi_times_its_luminance(self):
-        self.close(lux(read(around=np.full((64, 128, 3), 0.5))), NITS * pi * 0.5)
+        self.close(lux(read(around=np.full((64, 128, 3), 0.5))), WHITE_NITS * pi * 0.5)
 
     def test_a_head_that_looks_away_sees_nothing(self):
         self.assertEqual(lux(read([lamp("disc", azimuth=0, elevation=0)], head="to the back")), 0)
 
     def test_a_spot_lights_its_cone_and_nothing_beside_it(self):
         spot = lamp("spot", cone=20, power=8, **ABOVE)
-        self.assertGreater(lux(read([spot])), 20 * NITS * 8 / (4 * pi))
+        self.assertGreater(lux(read([spot])), 20 * WHITE_NITS * 8 / (4 * pi))
         self.assertLess(lux(read([spot], aside=50.0)), 0.01 * lux(read([spot])))
 
 
@@ -87,7 +90,7 @@ class OnAStage(TestCase):
         }
         meter = LightMeter(lit_of(documents.Stage.model_validate(stage), color_spectrum))
         dials = {"aside": 0.0, "raised": 0.0, "ahead": 0.0, "head": "up"}
-        self.assertAlmostEqual(lux(meter.read(dials, 401, 1)) / (NITS * (2 + pi / 2)), 1, delta=0.003)
+        self.assertAlmostEqual(lux(meter.read(dials, 401, 1)) / (WHITE_NITS * (2 + pi / 2)), 1, delta=0.003)
 
 
 class Warmth(TestCase):

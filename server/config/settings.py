@@ -58,12 +58,9 @@ TEMPLATES = [
         "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [
-                f"django.{one}"
-                for one in (
-                    "template.context_processors.request",
-                    "contrib.auth.context_processors.auth",
-                    "contrib.messages.context_processors.messages",
-                )
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
             ]
         },
     }

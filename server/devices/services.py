@@ -8,7 +8,7 @@ from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from library.checks import check, leave_room
 from nineglass.describe import Fault, Refused
-from nineglass.devices import DEVICES, device_of, light_meter
+from nineglass.devices import DEVICES, THROUGH_MATTER, device_of, light_meter
 from nineglass.documents import model as documents
 from nineglass.matter import bouguer
 from nineglass.spectra.upsampling import color_spectrum
@@ -55,10 +55,8 @@ def read_light(person, stage: documents.Stage, dials: dict) -> LightRead:
     check(person, stage)
     if faults := DEVICES.faults_of("light", LIGHT_METER, dials):
         raise Refused(faults)
-    meter, own = (
-        light_meter.LightMeter(light_meter.lit_of(stage, color_spectrum)),
-        DEVICES.kinds[LIGHT_METER].defaults() | dials,
-    )
+    own = DEVICES.kinds[LIGHT_METER].defaults() | dials
+    meter = light_meter.LightMeter(light_meter.lit_of(stage, color_spectrum))
     places = meter.places(own)
     spectrum = meter.read(own, len(places), secrets.randbelow(2**31))
     found, warmth = light_meter.lux(spectrum), light_meter.kelvin(spectrum)
@@ -71,7 +69,7 @@ def begin(owner, device: str, dials: dict) -> Scan:
     """Begin to read. Raises Refused; one scan of a person runs at a time."""
     if faults := DEVICES.faults_of("scan", device, dials):
         raise Refused(faults)
-    if device == LIGHT_METER:
+    if DEVICES.kinds[device].family != THROUGH_MATTER:
         raise Refused(
             [Fault("device", "it reads at once, of a stage", "a device for samples", "Read the light instead.")]
         )

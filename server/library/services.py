@@ -41,6 +41,12 @@ def lend(person_id, named: list[Document]) -> None:
             KeptFile.objects.get_or_create(owner_id=person_id, sha256=name, kind=kind, defaults=about)
 
 
+def lend_to_all(thing, named: list[Document]) -> None:
+    """Files that documents name become files of everybody who has something, whoever put them in. thing: has an owner, and shares."""
+    for person_id in {thing.owner_id, *thing.shares.values_list("person_id", flat=True)}:
+        lend(person_id, named)
+
+
 def put_in(owner, kind: FileKind, file: File) -> KeptFile:
     """Keep a file after it was read within limits; raises Refused."""
     if file.size > room_for(owner.pk):

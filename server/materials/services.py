@@ -10,7 +10,7 @@ from django.utils import timezone
 from library.access import CHANGE, COMMENT, LOOK, OWN, held, reached
 from library.checks import Outdated, check, leave_room
 from library.kept_pictures import keep_picture
-from library.services import lend
+from library.services import lend_to_all
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.as_the_skin import as_the_skin
@@ -136,12 +136,6 @@ def _with_theirs(material: Material, based_on: int, mine: documents.Material) ->
     if documents.faults_of(both):
         raise Outdated(material)
     return both
-
-
-def lend_to_all(material: Material, named: list[documents.Document]) -> None:
-    """Files that documents name become files of everybody who has the material: whoever put them in."""
-    for person_id in {material.owner_id, *material.shares.values_list("person_id", flat=True)}:
-        lend(person_id, named)
 
 
 def keep_proof(person, material_id: UUID, document, stage, picture: bytes, samples: int, noise: float | None) -> Proof:

@@ -14,7 +14,7 @@ router = Router(tags=["people"])
 
 Shared = Literal["material", "stage", "trial"]
 May = Literal[LOOK, COMMENT, CHANGE]
-Share01 = Annotated[float, Field(ge=0, le=1)]
+Fraction = Annotated[float, Field(ge=0, le=1)]
 
 
 class ShareOut(Schema):
@@ -76,7 +76,7 @@ class CommentOut(Schema):
 
 class CommentIn(Schema):
     says: str = Field(max_length=2000)
-    at: tuple[Share01, Share01] | None = None
+    at: tuple[Fraction, Fraction] | None = None
 
 
 @router.get("people", response=list[str])

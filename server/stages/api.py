@@ -6,7 +6,7 @@ from library.access import CHANGE, OWN, held, reached
 from library.api import FaultsOut, Owned
 from library.checks import check, leave_room
 from library.kept_pictures import address_of
-from library.services import lend
+from library.services import lend_to_all
 from materials import portraits
 from materials.models import Material
 from nineglass.documents import model as documents
@@ -151,6 +151,5 @@ def save(request, stage_id: UUID, payload: StageSave):
         kept.revision += 1
         kept.name, kept.document = payload.document.name, payload.document.model_dump(mode="json")
         kept.save()
-        for person_id in {kept.owner_id, *kept.shares.values_list("person_id", flat=True)}:
-            lend(person_id, [payload.document])
+        lend_to_all(kept, [payload.document])
     return 200, kept

@@ -13,6 +13,9 @@ from nineglass.describe import Catalogue
 
 DEVICES = Catalogue("device")
 
+THROUGH_MATTER, ON_THE_STAGE = "light through matter", "light on the stage"
+"""Families: what reads samples, and what is held at a place of a stage."""
+
 
 class Device(Protocol):
     """What every device answers. It reads one value after another, at places along an axis."""

@@ -12,15 +12,13 @@ import numpy as np
 
 from nineglass.catalogue import LAMPS, SURROUNDS
 from nineglass.describe import choice, dial
-from nineglass.devices import DEVICES
+from nineglass.devices import DEVICES, ON_THE_STAGE
 from nineglass.documents.model import Stage
 from nineglass.lamps.light import BEAM_STEPS, DISC, POINT, SPHERE, SUN, TURN_STEPS, Light
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.observer import CMF, D65, WAVELENGTHS_NM, xyz_of
+from nineglass.spectra.white import WHITE_NITS
 from nineglass.surrounds.directions import all_around, directions
-
-NITS = 100.0
-"""Luminance of 1 in the picture. Common practice: a white of 100 cd/m2."""
 
 STEPS = 32
 """Across and up a lamp, over which its light is summed."""
@@ -74,7 +72,7 @@ def _added(one: np.ndarray, other: np.ndarray) -> np.ndarray:
     return large + small[rows][:, columns]
 
 
-@DEVICES.kind(title="Light meter", family="light on the stage")
+@DEVICES.kind(title="Light meter", family=ON_THE_STAGE)
 class LightMeter:
     """Reads the light that falls on a place of the stage: how much (lux) and how warm (kelvin). Nothing stands in its way, and nothing throws light back."""
 
@@ -103,7 +101,7 @@ class LightMeter:
         )
         found = sum(lamps, np.zeros(len(WAVELENGTHS_NM))) + _of_surround(self.lit, head)
         noise = 1 + NOISE * np.random.default_rng(seed).normal(size=len(found))
-        return (NITS * found * noise)[:count]
+        return (WHITE_NITS * found * noise)[:count]
 
 
 def lux(spectrum: np.ndarray) -> float:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from nineglass.describe import choice
-from nineglass.devices import DEVICES
+from nineglass.devices import DEVICES, THROUGH_MATTER
 from nineglass.matter.dyes import DYES, absorbance_of
 from nineglass.spectra.blackbody import planck
 
@@ -40,7 +40,7 @@ LENGTHS_CM = {"10 mm": 1.0, "1 mm": 0.1, "2 mm": 0.2, "5 mm": 0.5, "20 mm": 2.0,
 STEPS_NM = {"5 nm": 5.0, "1 nm": 1.0, "2 nm": 2.0, "10 nm": 10.0}
 
 
-@DEVICES.kind(title="Spectrophotometer", family="light through matter")
+@DEVICES.kind(title="Spectrophotometer", family=THROUGH_MATTER)
 class Spectrophotometer:
     """Sends light of one wavelength after another through a sample and reads what is left of it. Read the clear solvent first: that is the baseline."""
 

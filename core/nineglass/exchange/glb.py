@@ -13,7 +13,7 @@ import numpy as np
 from nineglass.documents.model import Material, Source, Stage
 from nineglass.exchange.bake import Bake
 from nineglass.exchange.formats import Format, Taken, Written, file_name
-from nineglass.exchange.openpbr import UM_IN_NM, WHITE_NITS, Surface, Told, surface_of
+from nineglass.exchange.openpbr import UM_IN_NM, Surface, Told, surface_of
 from nineglass.exchange.report import Report
 from nineglass.exchange.section import DEFAULTS, bands_of
 from nineglass.exchange.slips import Slips
@@ -25,6 +25,7 @@ from nineglass.gauges.surface import worn
 from nineglass.network.pictures import read_picture
 from nineglass.picture.display import encoded
 from nineglass.spectra.srgb import encode
+from nineglass.spectra.white import WHITE_NITS
 
 NAME = "glb"
 MAGIC, JSON_CHUNK, BIN_CHUNK = 0x46546C67, 0x4E4F534A, 0x004E4942

@@ -23,9 +23,7 @@ from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.difference import delta_e_of
 from nineglass.spectra.observer import LUMINANCE, rgb_of, rgb_of_filter
 from nineglass.spectra.upsampling import color_spectrum
-
-WHITE_NITS = 100.0
-"""Of white in the picture at exposure 0: common practice for a display."""
+from nineglass.spectra.white import WHITE_NITS
 
 UM_IN_NM = 1000.0
 EDGE_COSINE = 1 / 7

@@ -9,9 +9,10 @@ from nineglass.catalogue import BANDS
 from nineglass.documents.bands.glow import WHITE
 from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import BOTH, Band, Source
-from nineglass.exchange.openpbr import LEAST_DEPTH_CM, LEAST_SHARE, UM_IN_NM, WHITE_NITS
+from nineglass.exchange.openpbr import LEAST_DEPTH_CM, LEAST_SHARE, UM_IN_NM
 from nineglass.exchange.report import Report
 from nineglass.exchange.slips import Slips
+from nineglass.spectra.white import WHITE_NITS
 
 Given = float | tuple[float, float, float] | Source
 """Of an input: its value, or what drives it."""

@@ -4,8 +4,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from nineglass.documents.model import Source
-from nineglass.exchange.openpbr import UM_IN_NM, WHITE_NITS
+from nineglass.exchange.openpbr import UM_IN_NM
 from nineglass.exchange.slips import Slips
+from nineglass.spectra.white import WHITE_NITS
 
 DISPERSED_ABBE = 20.0
 """Over an Abbe number: `dispersion`. Source: KHR_materials_dispersion."""

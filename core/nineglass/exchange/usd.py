@@ -195,5 +195,5 @@ FORMAT = Format(
     read=read_files,
     write=write,
     measured=False,
-    place=4,
+    place=5,
 )

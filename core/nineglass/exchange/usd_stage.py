@@ -224,8 +224,9 @@ def _camera_of(camera, matrix: np.ndarray, turned: np.ndarray, cm: float) -> dic
 
 
 def _taken(found: _Found, files: dict[str, bytes], title: str, report: Report) -> Taken:
-    floors = [one for one in found.meshes if _is_floor(one[1], found.meshes)]
-    meshes = _largest([one for one in found.meshes if one not in floors], report)
+    level = [_is_floor(mesh, found.meshes) for _, mesh in found.meshes]
+    floors = [name for (name, _), is_floor in zip(found.meshes, level, strict=True) if is_floor]
+    meshes = _largest([one for one, is_floor in zip(found.meshes, level, strict=True) if not is_floor], report)
     if not meshes and not found.curves:
         raise refused_file("no mesh and no curves in it", "at least one Mesh or BasisCurves")
     kept, kinds, objects = {}, {}, []
@@ -250,9 +251,9 @@ def _taken(found: _Found, files: dict[str, bytes], title: str, report: Report) -
             points = np.concatenate([one[0][:, :3] for one in found.curves])
             lows.append(points.min(axis=0))
             highs.append(points.max(axis=0))
-    level = float(np.min(lows, axis=0)[1])
-    objects = [one.model_copy(update={"at": (one.at[0], one.at[1] - level, one.at[2])}) for one in objects]
-    middle = np.array([0.0, (level + float(np.max(highs, axis=0)[1])) / 2, 0.0])
+    ground = float(np.min(lows, axis=0)[1])
+    objects = [one.model_copy(update={"at": (one.at[0], one.at[1] - ground, one.at[2])}) for one in objects]
+    middle = np.array([0.0, (ground + float(np.max(highs, axis=0)[1])) / 2, 0.0])
     plain = plain_documents()
     stage = Stage(
         name=title.replace("_", " ").capitalize()[:120],
@@ -268,7 +269,7 @@ def _taken(found: _Found, files: dict[str, bytes], title: str, report: Report) -
         else "square",
     )
     if floors:
-        report.add("nearly", str(floors[0][0]), "a level square far wider than all else: the floor")
+        report.add("nearly", str(floors[0]), "a level square far wider than all else: the floor")
     report.add("not", "Materials", "a plain glass stands for them: hand materials over as MaterialX")
     material = plain["material"].model_copy(update={"name": stage.name})
     return Taken(material.model_dump(mode="json"), report, kept, kinds, stage.model_dump(mode="json"))

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from "react";
+import { useEffect, useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import type { Comment, Proof } from "../api/client";
 import { useDocuments } from "../bench/documents";
@@ -75,7 +75,6 @@ export function Comments({ proof, comments, mayComment, isMine }: CommentsProps)
 function NewComment({ proof }: { proof: Proof }) {
   const at = usePointed((s) => s.at);
   const [says, setSays] = useState("");
-  const field = useRef<HTMLInputElement>(null);
   useEffect(() => () => usePointed.setState({ at: undefined, chosen: undefined }), []);
   const say = async () => {
     if (await comment(proof.id, says, at)) {
@@ -92,7 +91,6 @@ function NewComment({ proof }: { proof: Proof }) {
       }}
     >
       <input
-        ref={field}
         className="input input-xs grow"
         aria-label="Say something of this proof"
         placeholder={at ? "of the place that you point at" : "of the whole picture; click in it to point at a place"}

@@ -44,6 +44,7 @@ export function PeopleSheet({ things, onClose }: { things: Thing[]; onClose: () 
 
 function SharedThing({ thing }: { thing: Thing }) {
   const shares = useShares(thing);
+  const me = useMe();
   const others = useOthers().filter((name) => !shares.some(({ person }) => person === name));
   return (
     <section className="mb-3" aria-label={`The ${thing.kind} ${thing.name}`}>
@@ -62,6 +63,11 @@ function SharedThing({ thing }: { thing: Thing }) {
               isFixed={!thing.isMine}
               onChange={(may) => shareWith(thing, one.person, may)}
             />
+            {!thing.isMine && one.person === me?.name && (
+              <button type="button" className="min-h-6 hover:underline" onClick={() => takeBack(one.id)}>
+                leave
+              </button>
+            )}
             {thing.isMine && (
               <button
                 type="button"
