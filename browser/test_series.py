@@ -125,6 +125,27 @@ class FinishOfPictures(SeriesCase):
         panel.get_by_text("Several pictures may share one finish").wait_for()
         self.assertEqual(panel.get_by_label("Finish of this picture").input_value(), "")
 
+    def test_an_answer_older_than_a_new_finish_does_not_hide_it(self):
+        self.make("64")
+        late = []
+        finishes = "**/api/pictures/finishes"
+        self.page.route(
+            finishes,
+            lambda route: (
+                route.continue_() if late or route.request.method != "GET" else late.append((route, route.fetch()))
+            ),
+        )
+        self.card().get_by_role("button", name="finish", exact=True).click()
+        panel = self.page.get_by_role("region", name="Finish", exact=True)
+        self.until(lambda: late, "the first answer is on its way")
+        with self.page.expect_response(f"{finishes}") as begun:
+            panel.get_by_label("Finish of this picture").select_option(label="a new one")
+        self.assertEqual(begun.value.status, 201)
+        panel.get_by_role("checkbox", name="Exposure").wait_for()
+        [(route, answer)] = late
+        self.assertEqual(answer.json(), [])
+        self.page.unroute(finishes)
+
 
 class TrialsBehind(SeriesCase):
     def test_a_strip_is_made_in_the_queue_and_kept(self):

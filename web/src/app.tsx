@@ -2,7 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { useCatalogue } from "./api/catalogue";
 import { api, type MaterialOut, type Settings, type StageOut } from "./api/client";
-import { useMaterials } from "./api/queries";
+import { readAnew, useMaterials } from "./api/queries";
 import { Bench } from "./bench/Bench";
 import type { Place } from "./bench/Places";
 import { fetchPicturesAhead } from "./library/ShelfPicture";
@@ -56,7 +56,7 @@ export function App() {
   const openMaterial = (next: string) => {
     window.history.pushState(null, "", `/${place}/${next}/`);
     setAsked(next);
-    queries.invalidateQueries({ queryKey: ["materials"] });
+    readAnew(["materials"]);
   };
   const go = (next: Place, of = id) => {
     if (of) window.history.pushState(null, "", `/${next}/${of}/`);

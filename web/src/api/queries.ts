@@ -1,8 +1,17 @@
-import { QueryClient, useQuery } from "@tanstack/react-query";
+import { QueryClient, type QueryKey, useQuery } from "@tanstack/react-query";
 import { api, type KeptFile, type MaterialLine, type StageLine, type StageOut, type Standing } from "./client";
 
 /** What the server has told, by key. */
 export const queries = new QueryClient({ defaultOptions: { queries: { retry: 1 } } });
+
+/**
+ * Ask anew for what is kept under keys that begin so, since it was changed. An answer that is still under way may be older than
+ * the change, and is given up; the library would take a first one as the new one.
+ */
+export async function readAnew(queryKey: QueryKey): Promise<void> {
+  await queries.cancelQueries({ queryKey });
+  await queries.invalidateQueries({ queryKey });
+}
 
 const LOOKS_AGAIN_MS = 3000;
 
@@ -35,7 +44,7 @@ export function useFiles(): KeptFile[] {
 
 /** Take note of a stage as the server now has it. */
 export function stageIsKept(stage: StageOut): void {
-  queries.invalidateQueries({ queryKey: ["stage pictures"] });
+  readAnew(["stage pictures"]);
   queries.setQueryData<StageOut[]>(["stages"], (old = []) =>
     old.some((one) => one.id === stage.id) ? old.map((one) => (one.id === stage.id ? stage : one)) : [...old, stage],
   );

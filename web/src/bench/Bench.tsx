@@ -1,10 +1,11 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { ReactFlowProvider } from "@xyflow/react";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { type Options, useHotkeys } from "react-hotkeys-hook";
 import { Group, type GroupImperativeHandle, Panel, Separator } from "react-resizable-panels";
 import { useCatalogue } from "../api/catalogue";
 import { api, type MaterialLine, type MaterialOut, type Proof, type Settings, type StageOut } from "../api/client";
+import { readAnew } from "../api/queries";
 import { Gauges } from "../gauges/Gauges";
 import { Library } from "../library/Library";
 import { useChosen } from "../network/chosen";
@@ -111,7 +112,6 @@ export function Bench({
   onOpen,
   onSettings,
 }: BenchProps) {
-  const queries = useQueryClient();
   const catalogue = useCatalogue();
   const canvas = useRef<HTMLCanvasElement>(null);
   const live = useRef<LivePicture>(undefined);
@@ -203,7 +203,7 @@ export function Bench({
   const keep = async () => {
     const proof = await live.current?.keep().catch((why: Error) => tell(`Not kept: ${why.message}. Keep again.`));
     if (!proof) return;
-    await queries.invalidateQueries({ queryKey: ["proofs", material.id] });
+    await readAnew(["proofs", material.id]);
     setChosen(proof.number);
     setFlipped(false);
   };

@@ -2,7 +2,7 @@
 import { create } from "zustand";
 import { catalogueNow } from "../api/catalogue";
 import { api, type Conflict, type Material, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
-import { queries, standOn } from "../api/queries";
+import { queries, readAnew, standOn } from "../api/queries";
 import { followSaved } from "../stage/wearing";
 import { tell as tellPerson } from "../ui/told";
 import { changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
@@ -125,14 +125,14 @@ async function send(sent: Sent): Promise<Saving | undefined> {
 function materialWasSaved({ id, material }: Sent, revision: number): void {
   if (useDocuments.getState().id === id) useDocuments.setState({ revision, saved: material });
   followSaved(id, material);
-  queries.invalidateQueries({ queryKey: ["materials"] });
+  readAnew(["materials"]);
   queries.setQueryData<MaterialOut>(["material", id], (old) => old && { ...old, revision, document: material });
 }
 
 /** Somebody else saved since: what both did comes on the bench, unless it was changed again meanwhile; then the next save merges. */
 function materialWasMerged({ id, material }: Sent, revision: number, document: Material): void {
   const now = useDocuments.getState();
-  queries.invalidateQueries({ queryKey: ["material", id] });
+  readAnew(["material", id]);
   if (now.id !== id || now.material !== material) return;
   takeIn(revision, document);
   tellPerson(`Saved together with what was changed elsewhere: revision ${revision}.`);

@@ -1,7 +1,7 @@
 /** What was read with the devices on the desk. */
 import { useQuery } from "@tanstack/react-query";
 import { api, type Catalogue, type Compared, type DialValue, type Scan, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { readAnew } from "../api/queries";
 import { takeOver } from "../section/takeOver";
 import { tell } from "../ui/told";
 
@@ -18,7 +18,7 @@ export function useScans(): Scan[] {
   return data;
 }
 
-const looked = () => queries.invalidateQueries({ queryKey: KEY });
+const looked = () => readAnew(KEY);
 
 export async function beginScan(device: string, dials: Record<string, DialValue>): Promise<string | undefined> {
   const { data, error } = await api.POST("/api/devices/scans", { body: { device, dials: dials as Scan["dials"] } });

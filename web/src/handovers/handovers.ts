@@ -1,7 +1,7 @@
 /** What went out to other programs, and what came in from them. */
 import { useQuery } from "@tanstack/react-query";
 import { api, type Formats, type HandOver, type TakenIn, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { readAnew } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { tell } from "../ui/told";
 
@@ -45,13 +45,13 @@ export async function handOver(format: string, side: number): Promise<HandOver |
   const body = { material_id: id, format, side, material, stage };
   const { data, error } = await api.POST("/api/handovers", { body });
   if (!data) tell(wordsOf(error));
-  await queries.invalidateQueries({ queryKey: KEY });
+  await readAnew(KEY);
   return data as HandOver | undefined;
 }
 
 export async function removeHandOver(id: string): Promise<void> {
   await api.DELETE("/api/handovers/{handed_id}", { params: { path: { handed_id: id } } });
-  await queries.invalidateQueries({ queryKey: KEY });
+  await readAnew(KEY);
 }
 
 /** A new material of a file; its name. */
@@ -68,8 +68,7 @@ export async function takeIn(file: File): Promise<string | undefined> {
     tell(wordsOf(error));
     return undefined;
   }
-  for (const queryKey of [["materials"], ["stages"], ["stage pictures"], ["standing"]])
-    await queries.invalidateQueries({ queryKey });
+  for (const queryKey of [["materials"], ["stages"], ["stage pictures"], ["standing"]]) await readAnew(queryKey);
   tell(`${data.material.name} was read of ${file.name}; its report lies under "hand over" in the Library.`);
   return data.material.id;
 }

@@ -1,8 +1,8 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import { api, type MaterialLine, wordsOf } from "../api/client";
-import { useMaterials } from "../api/queries";
+import { readAnew, useMaterials } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { copyOfMaterial } from "../bench/saving";
 import { Tabs } from "../ui/Tabs";
@@ -13,7 +13,6 @@ import { alike, familiesOf, isSought } from "./sought";
 
 /** The finished materials with their pictures: sought, opened, copied, tagged, put away and brought back. */
 export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
-  const queries = useQueryClient();
   const { families } = useCatalogue();
   const onBench = useDocuments((s) => s.id);
   const { data: all = [] } = useMaterials();
@@ -32,8 +31,8 @@ export function Materials({ onOpen }: { onOpen: (material: string) => void }) {
   );
   const chosen = all.find((one) => one.id === chosenId);
   const refresh = () => {
-    queries.invalidateQueries({ queryKey: ["materials"] });
-    queries.invalidateQueries({ queryKey: ["put-away"] });
+    readAnew(["materials"]);
+    readAnew(["put-away"]);
   };
   const putAway = async ({ id, name }: MaterialLine) => {
     const { error } = await api.DELETE("/api/materials/{material_id}", { params: { path: { material_id: id } } });

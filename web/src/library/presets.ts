@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { catalogueNow, kindOf } from "../api/catalogue";
 import { api, type Band, type Catalogue, type KeptPreset, type Material, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { readAnew } from "../api/queries";
 import { changeMaterial, inOneStep, useDocuments } from "../bench/documents";
 import { putIn } from "../network/clipboard";
 import { driversOf, type Pieces, piecesOf } from "../network/paper";
@@ -26,7 +26,7 @@ async function keep(document: Material, is_whole: boolean): Promise<void> {
       ? wordsOf(error)
       : `${document.name} is kept as a preset: it is offered in the section, in / and in the library.`,
   );
-  queries.invalidateQueries({ queryKey: KEY });
+  readAnew(KEY);
 }
 
 /** Keep a band with the slips that drive it. */
@@ -60,5 +60,5 @@ export async function removePreset({ id, name }: KeptPreset): Promise<void> {
   tell(
     error ? wordsOf(error) : `${name} is out of the library; materials that were begun with it keep what they have.`,
   );
-  queries.invalidateQueries({ queryKey: KEY });
+  readAnew(KEY);
 }

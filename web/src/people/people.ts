@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { create } from "zustand";
 import { api, type Comment, type Share, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { readAnew } from "../api/queries";
 import { tell } from "../ui/told";
 
 /** Something that can be shared. */
@@ -15,7 +15,7 @@ export interface Thing {
 
 export const MAY: Share["may"][] = ["look", "comment", "change"];
 
-const told = () => queries.invalidateQueries({ queryKey: ["shares"] });
+const told = () => readAnew(["shares"]);
 
 /** Who is signed in. */
 export function useMe() {
@@ -86,12 +86,12 @@ export async function comment(proof_id: string, says: string, at?: [number, numb
   const params = { path: { proof_id } };
   const { data, error } = await api.POST("/api/proofs/{proof_id}/comments", { params, body: { says, at } });
   if (!data) tell(wordsOf(error));
-  await queries.invalidateQueries({ queryKey: ["comments"] });
+  await readAnew(["comments"]);
   return Boolean(data);
 }
 
 export async function takeCommentBack(comment_id: string): Promise<void> {
   const { error } = await api.DELETE("/api/comments/{comment_id}", { params: { path: { comment_id } } });
   if (error) tell(wordsOf(error));
-  await queries.invalidateQueries({ queryKey: ["comments"] });
+  await readAnew(["comments"]);
 }

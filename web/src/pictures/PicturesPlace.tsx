@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { readAnew } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { tell } from "../ui/told";
 import { FinalCard, mayFinish } from "./FinalCard";
@@ -102,5 +102,5 @@ export function PicturesPlace({ aspect }: { aspect: number }) {
 async function act(what: Promise<{ error?: unknown }>): Promise<void> {
   const { error } = await what;
   if (error) tell(wordsOf(error));
-  await queries.invalidateQueries({ queryKey: KEY });
+  await readAnew(KEY);
 }

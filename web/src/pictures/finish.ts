@@ -1,7 +1,7 @@
 /** What is done to pictures after the light: documents of their own, which pictures wear. */
 import { useQuery } from "@tanstack/react-query";
 import { api, type Finish, type KeptFinish, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { queries, readAnew } from "../api/queries";
 import { tell } from "../ui/told";
 import { KEY } from "./wanted";
 
@@ -31,7 +31,7 @@ export async function beginFinish(name: string): Promise<KeptFinish | undefined>
     body: { format: "nineglass.finish", version: 1, name, steps: [], view: null },
   });
   if (!data) tell(wordsOf(error));
-  await queries.invalidateQueries({ queryKey: FINISHES });
+  await readAnew(FINISHES);
   return data as KeptFinish | undefined;
 }
 
@@ -50,7 +50,7 @@ export function changeFinish(id: string, document: Finish): void {
       body: document,
     });
     if (error) tell(wordsOf(error));
-    queries.invalidateQueries({ queryKey: KEY });
+    readAnew(KEY);
   };
   waiting.set(id, setTimeout(keep, KEPT_AFTER_MS));
 }
@@ -59,5 +59,5 @@ export async function removeFinish(id: string): Promise<void> {
   clearTimeout(waiting.get(id));
   const { error } = await api.DELETE("/api/pictures/finishes/{finish_id}", { params: { path: { finish_id: id } } });
   if (error) tell(wordsOf(error));
-  await Promise.all([queries.invalidateQueries({ queryKey: FINISHES }), queries.invalidateQueries({ queryKey: KEY })]);
+  await Promise.all([readAnew(FINISHES), readAnew(KEY)]);
 }

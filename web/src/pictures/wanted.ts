@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
 import { api, type Final, type FinalPicture, type Trial, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { readAnew } from "../api/queries";
 import { useDocuments } from "../bench/documents";
 import { useLive } from "../bench/live";
 import { tell } from "../ui/told";
@@ -90,7 +90,7 @@ function queued({ data, error }: { data?: unknown; error?: unknown }): FinalPict
     const { width, height } = picture.final;
     tell(`${picture.name} is in the queue, ${width} by ${height}; Pictures shows how far it is.`);
   }
-  queries.invalidateQueries({ queryKey: KEY });
+  readAnew(KEY);
   return picture;
 }
 

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type KeptSwatch, type Rgb, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { readAnew } from "../api/queries";
 import { toHex } from "../ui/colors";
 import { tell } from "../ui/told";
 import { changeSwatch, useRoles } from "./swatches";
@@ -11,7 +11,7 @@ const KEY = ["swatches"];
 export async function keepSwatch(name: string, color: Rgb): Promise<void> {
   const { data, error } = await api.POST("/api/swatches", { body: { name, color } });
   tell(data ? `${name} is kept with your swatches.` : wordsOf(error));
-  queries.invalidateQueries({ queryKey: KEY });
+  readAnew(KEY);
 }
 
 /** The colours that were kept; each can be taken as one of the swatches of the matter that is looked for. */
@@ -23,7 +23,7 @@ export function KeptSwatches() {
   });
   const remove = async (swatch_id: string) => {
     await api.DELETE("/api/swatches/{swatch_id}", { params: { path: { swatch_id } } });
-    queries.invalidateQueries({ queryKey: KEY });
+    readAnew(KEY);
   };
   if (kept.length === 0) return null;
   return (

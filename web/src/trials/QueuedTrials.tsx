@@ -1,6 +1,6 @@
 import { useEffect } from "react";
 import { api, wordsOf } from "../api/client";
-import { queries } from "../api/queries";
+import { readAnew } from "../api/queries";
 import { KEY, useFinals } from "../pictures/wanted";
 import { tell } from "../ui/told";
 
@@ -16,7 +16,7 @@ export function QueuedTrials({ onKept }: { onKept: () => void }) {
   const cancel = async (picture_id: string) => {
     const { error } = await api.DELETE("/api/pictures/{picture_id}", { params: { path: { picture_id } } });
     if (error) tell(wordsOf(error));
-    queries.invalidateQueries({ queryKey: KEY });
+    readAnew(KEY);
   };
   if (queued.length === 0) return null;
   return (

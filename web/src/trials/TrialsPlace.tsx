@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { useCatalogue } from "../api/catalogue";
 import {
@@ -12,6 +12,7 @@ import {
   type Trial,
   wordsOf,
 } from "../api/client";
+import { readAnew } from "../api/queries";
 import { changeMaterial, changeStage, inOneStep, useDocuments } from "../bench/documents";
 import type { LivePicture } from "../bench/live";
 import { queueTrial } from "../pictures/wanted";
@@ -39,7 +40,6 @@ interface TrialsPlaceProps {
 /** Strips, sheets and "stands up?": what is to be turned, the pictures, and those that were kept. */
 export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: TrialsPlaceProps) {
   const catalogue = useCatalogue();
-  const queries = useQueryClient();
   const material = useDocuments((s) => s.material);
   const stage = useDocuments((s) => s.stage);
   const keptStages = useDocuments((s) => s.keptStages);
@@ -104,7 +104,7 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
     const one = await live()
       ?.keepTrial()
       .catch((why: Error) => tell(`Not kept: ${why.message}. Keep it again.`));
-    if (one) queries.invalidateQueries({ queryKey: ["trials", id] });
+    if (one) readAnew(["trials", id]);
   };
   const lay = async (current: Run, k: number) => {
     const { columns } = sizeOf(current);
@@ -164,11 +164,11 @@ export function TrialsPlace({ id, materials, proofs, live, onBench, onOpen }: Tr
         </button>
         <SwatchSolve />
         <KeptSwatches />
-        <QueuedTrials onKept={() => queries.invalidateQueries({ queryKey: ["trials", id] })} />
+        <QueuedTrials onKept={() => readAnew(["trials", id])} />
         <KeptTrials
           kept={kept}
           onAgain={(one) => make(one.name, one.across, one.down, one.means)}
-          onGone={() => queries.invalidateQueries({ queryKey: ["trials", id] })}
+          onGone={() => readAnew(["trials", id])}
         />
       </div>
       {against ? (

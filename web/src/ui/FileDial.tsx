@@ -1,7 +1,6 @@
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { type DialAbout, type Fault, gridsIn, type KeptFile, wordsOf } from "../api/client";
-import { useFiles } from "../api/queries";
+import { readAnew, useFiles } from "../api/queries";
 import { say } from "./numbers";
 
 interface FileDialProps {
@@ -12,7 +11,6 @@ interface FileDialProps {
 
 /** A file that was put in, or a new one. */
 export function FileDial({ about, value, onChange }: FileDialProps) {
-  const queries = useQueryClient();
   const kind = about.holds || "picture";
   const [says, setSays] = useState("");
   const files = useFiles();
@@ -30,7 +28,7 @@ export function FileDial({ about, value, onChange }: FileDialProps) {
       return;
     }
     setSays("");
-    await queries.invalidateQueries({ queryKey: ["files"] });
+    await readAnew(["files"]);
     onChange(given.sha256);
   };
   return (
