@@ -142,7 +142,7 @@ class FinishOfPictures(SeriesCase):
             panel.get_by_label("Finish of this picture").select_option(label="a new one")
         self.assertEqual(begun.value.status, 201)
         panel.get_by_role("checkbox", name="Exposure").wait_for()
-        [(route, answer)] = late
+        [(_, answer)] = late
         self.assertEqual(answer.json(), [])
         self.page.unroute(finishes)
 
