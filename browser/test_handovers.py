@@ -159,3 +159,10 @@ class VialMeasured(Handing):
         redness = [float((one[jar][..., 0] - one[jar][..., 2]).mean()) for one in (before, after)]
         self.assertGreater(redness[1], redness[0] + 0.2, "the ink in the jar is as red as the cordial")
         self.band("Interior").get_by_text("Transmittance").wait_for()
+        self.change(lambda: page.keyboard.press("Control+z"), samples=6)
+        self.go("Library")
+        desk.get_by_role("button", name="To a dye").wait_for()
+        self.change(lambda: desk.get_by_role("button", name="To a dye").click(), samples=6)
+        self.band("Interior").get_by_text("Dye 3 lets through").wait_for()
+        mixed = self.pixels()[jar].mean(axis=(0, 1))
+        self.assertTrue((mixed < before[jar].mean(axis=(0, 1)) + 0.02).all(), "a dye more takes light, and gives none")

@@ -316,7 +316,7 @@ class Kind:
     def has_effect(self, dial: str, values: dict) -> bool:
         """Whether a dial has an effect when the others are set so (all of them given)."""
         when = self.dials[dial].when
-        return when is None or values[when[0]] == when[1]
+        return when is None or (values[when[0]] == when[1] and self.has_effect(when[0], values))
 
     def faults_of(self, path: str, dials: dict) -> list[Fault]:
         """What is wrong with the dials of a part of this kind."""

@@ -7,11 +7,14 @@ import numpy as np
 from colour import SpectralDistribution_IESTM2714
 from django.test import SimpleTestCase
 from nineglass.catalogue import BANDS
+from nineglass.describe import Refused
 from nineglass.devices import DEVICES, device_of
 from nineglass.devices.spectrophotometer import LENGTHS_CM, SOLVENT, STRAY
-from nineglass.documents.absorbing import BAND, absorbing
+from nineglass.documents.absorbing import BAND, absorbing, dyed
+from nineglass.documents.model import Material, read
 from nineglass.matter import bouguer
 from nineglass.matter.curve_files import csv_of, read_curve, spdx_of
+from nineglass.matter.dyes import OWN
 from nineglass.matter.material import absorption_curve
 
 
@@ -55,6 +58,50 @@ class Spectrophotometer(SimpleTestCase):
     def test_a_chip_has_its_own_thickness(self):
         lengths = {self.device.length_cm(self.dials("shard of a net float", one)) for one in LENGTHS_CM}
         self.assertEqual(lengths, {0.42})
+
+
+class Dyed(SimpleTestCase):
+    """What was read is a dye beside others, as strong as it was."""
+
+    NM = [400.0, 500.0, 600.0, 700.0]
+
+    def interior(self, **dials) -> Material:
+        interface = {"id": "interface", "kind": "interface", "dials": {}}
+        interior = {"id": "interior", "kind": "interior", "dials": dials}
+        return read(Material, {"name": "Ink", "section": {"bands": [interface, interior]}})
+
+    def absorbed(self, dials: dict) -> np.ndarray:
+        """(4,) absorption in 1/m."""
+        curve = absorption_curve(BANDS.kinds[BAND].defaults() | dials, lambda color: np.ones(401))
+        return np.interp(self.NM, np.arange(380, 781), curve)
+
+    def test_absorbances_of_dyes_add(self):
+        # Bouguer, Lambert and Beer: over a length in m the absorption is ln(10) times the absorbance, and those of dyes add.
+        mixed = {"absorption": "dyes", "dye_1": "woad", "amount_1": 0.5, "concentration": 2.0}
+        for absorbance, length_cm in (([0.1, 0.4, 0.2, 0.0], 1.0), ([0.5, 1.9, 1.0, 0.2], 0.1)):
+            points = [[nm, 10**-a] for nm, a in zip(self.NM, absorbance, strict=True)]
+            dials = dyed(self.interior(**mixed), points, length_cm)
+            added = self.absorbed(mixed | dials) - self.absorbed(mixed)
+            np.testing.assert_allclose(added, np.log(10) * np.array(absorbance) / (length_cm / 100), rtol=1e-6)
+            self.assertEqual(dials["dye_2"], OWN)
+            read(Material, self.interior(**mixed, **{k: v for k, v in dials.items() if k not in mixed}).model_dump())
+
+    def test_of_other_matter_the_dye_is_alone(self):
+        clear = {"absorption": "substance", "dye_1": "woad", "dye_3": "weld"}
+        dials = dyed(self.interior(**clear), [[380, 0.5], [780, 0.5]], 1.0)
+        np.testing.assert_allclose(self.absorbed(clear | dials), np.log(2) / 0.01, rtol=1e-6)
+
+    def test_there_is_room_for_four(self):
+        full = {"absorption": "dyes"} | {f"dye_{k}": "woad" for k in (1, 2, 3, 4)}
+        with self.assertRaisesRegex(Refused, "all four dyes are taken"):
+            dyed(self.interior(**full), [[380, 0.5], [780, 0.5]], 1.0)
+
+    def test_its_curve_has_an_effect_only_where_it_is_mixed(self):
+        kind = BANDS.kinds[BAND]
+        values = kind.defaults() | {"dye_2": OWN}
+        self.assertFalse(kind.has_effect("own_2", values))
+        self.assertTrue(kind.has_effect("own_2", values | {"absorption": "dyes"}))
+        self.assertFalse(kind.has_effect("own_1", values | {"absorption": "dyes"}))
 
 
 class Out(SimpleTestCase):

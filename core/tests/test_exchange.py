@@ -34,7 +34,6 @@ from nineglass.spectra.upsampling import color_spectrum
 from nineglass.trace.render import Tracer
 
 ROOT = Path(__file__).resolve().parents[2]
-WITHOUT_SURFACE = {"fibre", "flame"}
 SIDE = 64
 
 
@@ -113,8 +112,7 @@ class OverMaterialX(SimpleTestCase):
             with self.subTest(name):
                 if not has_surface(material):
                     with self.assertRaises(Refused):
-                        mtlx.write(material, stage, SIDE)
-                    continue
+                        glb.write(material, stage, SIDE)
                 written = mtlx.write(material, stage, SIDE)
                 first = next(iter(written.files))
                 self.assertEqual(mtlx.faults_in(written.files[first].decode()), [])

@@ -3,8 +3,9 @@ from typing import Any
 from uuid import UUID
 
 from library.api import FaultsOut
-from nineglass.documents.absorbing import BAND, absorbing
-from nineglass.documents.model import Stage
+from library.checks import check
+from nineglass.documents.absorbing import BAND, absorbing, dyed
+from nineglass.documents.model import Material, Stage
 from ninja import Query, Router, Schema
 from pydantic import Field
 
@@ -100,6 +101,14 @@ def dials(request, scan_id: UUID):
     """The dials of an interior that absorbs as was read."""
     scan = services.get(request.user, scan_id)
     return 200, {"dials": absorbing(services.curve_of(scan), services.of(scan).length_cm)}
+
+
+@router.post("scans/{uuid:scan_id}/dye", response={200: DialsOut, 422: FaultsOut})
+def dye(request, scan_id: UUID, payload: Material):
+    """The dials of an interior of a material in which what was read is one more dye."""
+    scan = services.get(request.user, scan_id)
+    check(request.user, payload)
+    return 200, {"dials": dyed(payload, services.curve_of(scan), services.of(scan).length_cm)}
 
 
 @router.delete("scans/{uuid:scan_id}", response={204: None})

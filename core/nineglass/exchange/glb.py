@@ -13,7 +13,8 @@ import numpy as np
 from nineglass.documents.model import Material, Source, Stage
 from nineglass.exchange.bake import Bake
 from nineglass.exchange.formats import Format, Taken, Written, file_name
-from nineglass.exchange.openpbr import UM_IN_NM, Surface, Told, surface_of
+from nineglass.exchange.inputs import Inputs, Told
+from nineglass.exchange.openpbr import UM_IN_NM, surface_of
 from nineglass.exchange.report import Report
 from nineglass.exchange.section import DEFAULTS, bands_of
 from nineglass.exchange.slips import Slips
@@ -120,11 +121,11 @@ class _Out:
         )
 
 
-def _of(surface: Surface, name: str, default) -> Told:
+def _of(surface: Inputs, name: str, default) -> Told:
     return surface.inputs.get(name, Told(default))
 
 
-def _material(out: _Out, surface: Surface, title: str, thickness_m: float) -> dict:
+def _material(out: _Out, surface: Inputs, title: str, thickness_m: float) -> dict:
     """The material of glTF: what each extension can say."""
     metallic = {}
     made = {"name": title, "pbrMetallicRoughness": metallic, "extensions": {}}
@@ -149,7 +150,7 @@ def _material(out: _Out, surface: Surface, title: str, thickness_m: float) -> di
     return made
 
 
-def _put_base(out: _Out, surface: Surface, metallic: dict) -> None:
+def _put_base(out: _Out, surface: Inputs, metallic: dict) -> None:
     color = _of(surface, "base_color", (1.0, 1.0, 1.0))
     transmission = surface.value("transmission_weight", 0.0)
     if transmission > 0:
@@ -174,7 +175,7 @@ def _put_base(out: _Out, surface: Surface, metallic: dict) -> None:
     }
 
 
-def _ior(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _ior(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     ior = surface.value("specular_ior", 1.5)
     out.said.add("specular_ior")
     if surface.inputs.get("specular_ior", Told(1.5)).signal is not None:
@@ -182,7 +183,7 @@ def _ior(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
     return {"ior": max(ior, 1.0)} if "specular_ior" in surface.inputs else None
 
 
-def _transmission(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _transmission(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     told = surface.inputs.get("transmission_weight")
     if told is None or told.value <= 0:
         return None
@@ -192,7 +193,7 @@ def _transmission(out: _Out, surface: Surface, thickness_m: float) -> dict | Non
     return about
 
 
-def _volume(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _volume(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     if surface.value("transmission_weight", 0.0) <= 0:
         return None
     about = {"thicknessFactor": thickness_m}
@@ -206,7 +207,7 @@ def _volume(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
     return about
 
 
-def _dispersion(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _dispersion(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     scale = surface.value("transmission_dispersion_scale", 0.0)
     out.said |= {"transmission_dispersion_scale", "transmission_dispersion_abbe_number"}
     if scale <= 0 or surface.value("transmission_weight", 0.0) <= 0:
@@ -214,7 +215,7 @@ def _dispersion(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
     return {"dispersion": DISPERSED_ABBE / surface.value("transmission_dispersion_abbe_number", 20.0) * scale}
 
 
-def _iridescence(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _iridescence(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     told = surface.inputs.get("thin_film_weight")
     if told is None:
         return None
@@ -233,7 +234,7 @@ def _iridescence(out: _Out, surface: Surface, thickness_m: float) -> dict | None
     return about
 
 
-def _clearcoat(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _clearcoat(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     told = surface.inputs.get("coat_weight")
     if told is None:
         return None
@@ -248,7 +249,7 @@ def _clearcoat(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
     return about
 
 
-def _sheen(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _sheen(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     told = surface.inputs.get("fuzz_weight")
     if told is None or told.value <= 0:
         return None
@@ -261,7 +262,7 @@ def _sheen(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
     return about
 
 
-def _specular(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _specular(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     if surface.value("base_metalness", 0.0) > 0:
         return None
     about = {"specularFactor": surface.value("specular_weight", 1.0)}
@@ -270,7 +271,7 @@ def _specular(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
     return None if about == {"specularFactor": 1.0, "specularColorFactor": [1.0, 1.0, 1.0]} else about
 
 
-def _anisotropy(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
+def _anisotropy(out: _Out, surface: Inputs, thickness_m: float) -> dict | None:
     told = surface.inputs.get("specular_roughness_anisotropy")
     out.said.add("specular_roughness_anisotropy")
     if told is None or told.value <= 0:
@@ -278,7 +279,7 @@ def _anisotropy(out: _Out, surface: Surface, thickness_m: float) -> dict | None:
     return {"anisotropyStrength": min(told.value, 1.0)}
 
 
-EXTENSIONS: dict[str, Callable[[_Out, Surface, float], dict | None]] = {
+EXTENSIONS: dict[str, Callable[[_Out, Inputs, float], dict | None]] = {
     "ior": _ior,
     "transmission": _transmission,
     "volume": _volume,

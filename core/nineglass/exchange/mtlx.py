@@ -1,4 +1,4 @@
-"""MaterialX 1.39, out and in: an OpenPBR surface, its network as standard nodes, and what no node says as pictures. Read and written by the
+"""MaterialX 1.39, out and in: an OpenPBR surface, a fibre or a volume, its network as standard nodes, and what no node says as pictures. Read and written by the
 official library, whose definitions say what is right.
 """
 
@@ -7,22 +7,26 @@ from functools import lru_cache
 
 import numpy as np
 
-from nineglass.documents.model import FIRST, SECOND, Band, Material, Source, Stage, Target, Wire
-from nineglass.exchange import surfaces
+from nineglass.catalogue import BANDS
+from nineglass.documents.model import BOTH, FIRST, SECOND, Band, Material, Source, Stage, Target, Wire
+from nineglass.exchange import fibre_nodes, surfaces, volume_nodes
 from nineglass.exchange.bake import STRIP, Bake
 from nineglass.exchange.formats import Format, Taken, Written, file_name
+from nineglass.exchange.inputs import Inputs, Told
 from nineglass.exchange.node_slips import NodeSlips
-from nineglass.exchange.openpbr import Surface, Told, surface_of
+from nineglass.exchange.openpbr import surface_of
 from nineglass.exchange.report import Report
 from nineglass.exchange.section import bands_of
-from nineglass.exchange.standard_nodes import Nodes, NoNode
+from nineglass.exchange.standard_nodes import MOST_AT_ALL, Nodes, NoNode
 from nineglass.files import name_of, refused_file
 from nineglass.gauges import Reading, reading_of
+from nineglass.network.compile import Leaf
 from nineglass.picture.files import exr_bytes
 
 NAME = "mtlx"
 LARGEST_BYTES, MOST_NODES = 5_000_000, 4000
 IN_CM = ("transmission_depth", "subsurface_radius")
+SHADERS = ("surfaceshader", "volumeshader")
 NORMALS = ("geometry_normal", "geometry_coat_normal")
 CM_OF = {
     "millimeter": 0.1,
@@ -88,22 +92,40 @@ class _Out:
             self.files[name], self._pictures[data] = data, name
         return self._pictures[data]
 
-    def surface(self, surface: Surface, name: str):
+    def surface(self, surface: Inputs, name: str):
         """The node of a surface."""
         node = self.document.addNode("open_pbr_surface", name, "surfaceshader")
         for entry, told in surface.inputs.items():
             self.put(node, entry, told, f"{name}_{entry}")
         return node
 
-    def put(self, node, name: str, told: Told, called: str) -> None:
+    def within_nodes(self, given: Inputs) -> Inputs:
+        """Inputs of what has no surface to lay pictures over: driven by what standard nodes say, and by nothing else."""
+        self.nodes.most = MOST_AT_ALL
+        return Inputs({entry: self.said_by_nodes(entry, told) for entry, told in given.inputs.items()})
+
+    def said_by_nodes(self, entry: str, told: Told) -> Told:
+        if told.signal is None:
+            return told
+        try:
+            self.nodes.check(told.signal if isinstance(told.signal, tuple) else (told.signal,))
+        except NoNode as lacking:
+            says = f"{lacking} has no standard node, and there is no surface to lay a picture over"
+            self.report.add("not", f"Network into {entry}", says)
+            return Told(told.value)
+        self.report.add("exactly", f"Network into {entry}", "as standard nodes")
+        return told
+
+    def put(self, node, name: str, told: Told, called: str, kind: str = "") -> None:
         """An input of a node: its value, or what gives it."""
-        kind = "vector3" if name in NORMALS else "color3" if isinstance(told.value, tuple) else "float"
+        kind = kind or ("vector3" if name in NORMALS else "color3" if isinstance(told.value, tuple) else "float")
         entry = node.addInput(name, kind)
         if name in IN_CM:
             entry.setAttribute("unittype", "distance")
             entry.setAttribute("unit", "centimeter")
         if told.signal is None:
-            entry.setValueString(", ".join(f"{v:.7g}" for v in told.value) if kind == "color3" else f"{told.value:.7g}")
+            values = told.value if isinstance(told.value, tuple) else (told.value,)
+            entry.setValueString(", ".join(f"{v:.7g}" for v in values))
             return
         output = self.graph.addOutput(called, kind)
         output.setNodeName(self._given(name, told, kind))
@@ -194,14 +216,11 @@ def write(material: Material, stage: Stage, side: int = 1024) -> Written:
     called = file_name(material.name)
     out = _Out(reading, side, report, called)
     leaves = reading.compiled.leaves
-    surfaces_out = [surface_of(reading.compiled, leaf, report) for leaf in leaves]
-    nodes = [
-        out.surface(one, "surface" if len(leaves) == 1 else f"surface_{side_of}")
-        for one, side_of in zip(surfaces_out, (FIRST, SECOND), strict=False)
-        if one is not None
-    ]
+    names = ["shader"] if len(leaves) == 1 else [f"shader_{side_of}" for side_of in (FIRST, SECOND)]
+    made_of = [_shader(out, leaf, name) for leaf, name in zip(leaves, names, strict=True)]
+    nodes = [node for node in made_of if node is not None]
     if not nodes:
-        raise refused_file("it has no surface", "matter with a boundary", "Hand it over as the whole work.")
+        raise refused_file("it has nothing that a standard shader says", "matter", "Hand it over as the whole work.")
     shader = nodes[0] if len(nodes) == 1 else _mixed(out, nodes)
     made = out.document.addMaterialNode(out.document.createValidChildName(called), shader)
     made.setAttribute("uiname", material.name)
@@ -209,17 +228,38 @@ def write(material: Material, stage: Stage, side: int = 1024) -> Written:
     return Written({f"{called}.mtlx": out.text().encode()} | out.files, report)
 
 
+def _shader(out: _Out, leaf: Leaf, name: str):
+    """The node of one stack of bands: a surface, a fibre or a volume; None where there is none of the kind."""
+    about = (out.reading.compiled, leaf, out.report)
+    surface = surface_of(*about)
+    if surface is not None:
+        return out.surface(surface, name)
+    for kind in (fibre_nodes, volume_nodes):
+        given = kind.inputs_of(*about)
+        if given is not None:
+            return kind.put(out, out.within_nodes(given), name)
+    for slot in leaf.order:
+        out.report.add("not", BANDS.kinds[leaf.kinds[slot]].title, "it is neither a surface, nor a fibre, nor a volume")
+    return None
+
+
 def _mixed(out: _Out, nodes: list):
-    """Two surfaces side by side, by the mask of the split."""
+    """Two shaders side by side, by the mask of the split; where they are of two types the first goes alone."""
+    kind = nodes[0].getType()
+    if nodes[1].getType() != kind:
+        out.report.add("not", "Split", "a surface and a volume cannot be mixed; the first side went over")
+        out.document.removeNode(nodes[1].getName())
+        return nodes[0]
     split = next(band for band in out.reading.material.section.bands if band.kind == "split")
     signal = out.reading.compiled.mask
     constant = out.reading.compiled.ops.value_of(signal)
-    mixed = out.document.addNode("mix", "surface", "surfaceshader")
-    mixed.addInput("bg", "surfaceshader").setNodeName(nodes[0].getName())
-    mixed.addInput("fg", "surfaceshader").setNodeName(nodes[1].getName())
+    mixed = out.document.addNode("mix", "shader", kind)
+    mixed.addInput("bg", kind).setNodeName(nodes[0].getName())
+    mixed.addInput("fg", kind).setNodeName(nodes[1].getName())
     value = constant if constant is not None else split.dials.get("mask", 0.5)
-    out.put(mixed, "mix", Told(value, None if constant is not None else signal), "surface_mask")
-    out.report.add("exactly", "Split: Mask", "two surfaces, mixed")
+    mask = Told(value, None if constant is not None else signal)
+    out.put(mixed, "mix", mask if kind == SHADERS[0] else out.said_by_nodes("mix", mask), "shader_mask")
+    out.report.add("exactly", "Split: Mask", "two shaders, mixed")
     return mixed
 
 
@@ -260,42 +300,49 @@ def read_files(files: dict[str, bytes], first: str) -> Taken:
 def _shader_of(document, made: list, report: Report):
     """(what the material is called, the node of its surface)."""
     for node in made:
-        port = node.getActiveInput("surfaceshader")
-        shader = port.getConnectedNode() if port is not None else None
+        ports = (node.getActiveInput(kind) for kind in SHADERS)
+        shader = next((found for port in ports if port is not None and (found := port.getConnectedNode())), None)
         if shader is not None:
             for other in made:
                 if other is not node:
                     report.add("not", f"Material {other.getName()}", "one material is read of a file: the first")
             return (node.getAttribute("uiname") or node.getName().replace("_", " ").capitalize())[:120], shader
-    shaders = [node for node in document.getNodes() if node.getType() == "surfaceshader"]
+    shaders = [node for node in document.getNodes() if node.getType() in SHADERS]
     if not shaders:
-        raise refused_file("no material with a surface in it", "a `surfacematerial` with a `surfaceshader`")
+        raise refused_file("no material in it", "a `surfacematerial` or a `volumematerial` with its shader")
     return shaders[-1].getName().replace("_", " ").capitalize()[:120], shaders[-1]
 
 
 def _bands(shader, slips: NodeSlips, report: Report) -> list[Band]:
     if shader.getCategory() != "mix":
-        return bands_of(_inputs(shader, slips, report), slips, report)
+        return _bands_of_one(shader, slips, report, BOTH)
     sides = {FIRST: "bg", SECOND: "fg"}
     mask = slips.given(shader, "mix", 0.0)
     bands = [Band(id="split", kind="split", dials={} if isinstance(mask, Source) else {"mask": mask})]
     if isinstance(mask, Source):
         slips.wires.append(Wire(source=mask, target=Target(part="split", dial="mask")))
-    report.add("exactly", "mix of surfaces", "Split: Mask")
+    report.add("exactly", "mix of shaders", "Split: Mask")
     for side, port in sides.items():
         inner = shader.getActiveInput(port)
         node = inner.getConnectedNode() if inner is not None else None
         if node is None or node.getCategory() == "mix":
-            raise refused_file("mixes of more than two surfaces", "a surface, or two mixed")
-        bands += bands_of(_inputs(node, slips, report), slips, report, side)
+            raise refused_file("mixes of more than two shaders", "a shader, or two mixed")
+        bands += _bands_of_one(node, slips, report, side)
     return bands
+
+
+def _bands_of_one(shader, slips: NodeSlips, report: Report, side: str) -> list[Band]:
+    if shader.getCategory() == volume_nodes.SHADER:
+        return volume_nodes.bands_of(shader, slips, report, side)
+    fibre = fibre_nodes.bands_of(shader, slips, report, side)
+    return fibre if fibre is not None else bands_of(_inputs(shader, slips, report), slips, report, side)
 
 
 def _inputs(shader, slips: NodeSlips, report: Report) -> dict:
     """The inputs of a surface as those of OpenPBR, by value or by what drives them."""
     known = surfaces.SURFACES.get(shader.getCategory())
     if known is None:
-        allowed = ", ".join(surfaces.SURFACES)
+        allowed = ", ".join((*surfaces.SURFACES, f"{fibre_nodes.SURFACE} of a {fibre_nodes.BSDF}", volume_nodes.SHADER))
         raise refused_file(f"a surface of the kind {shader.getCategory()!r}", f"one of {allowed}")
     definition = shader.getNodeDef()
     given = {}
@@ -316,7 +363,7 @@ FORMAT = Format(
     name=NAME,
     title="MaterialX",
     ending=".mtlx",
-    help="A surface of the OpenPBR standard, its network as standard nodes or as pictures.",
+    help="A surface of the OpenPBR standard, a fibre or a volume; the network as standard nodes or as pictures.",
     begins=lambda head: b"<materialx" in head,
     read=read_files,
     write=write,

@@ -1,23 +1,22 @@
 """A section as the inputs of an OpenPBR surface, and back. Source: OpenPBR 1.1.1, as `open_pbr_surface` of the MaterialX library has it.
 
-What formats that speak of a surface by such inputs have in common. Nothing is lost in silence: what of a section finds no input is told.
+What formats that speak of a surface by such inputs have in common.
 """
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 import numpy as np
 
-from nineglass.catalogue import BANDS
 from nineglass.documents.bands.glow import WHITE
 from nineglass.documents.bands.interior import COLOR, ONE_LOBE
 from nineglass.documents.bands.metal import TWO_COLORS
+from nineglass.exchange.inputs import Inputs, Told, Writing, say_what_is_lost
 from nineglass.exchange.report import Report
 from nineglass.gauges.index import abbe_of, metal_curves
 from nineglass.matter.material import absorption_curve, index_curve, scattering_curve
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM
 from nineglass.network.compile import Compiled, Leaf
-from nineglass.network.ops import Signal
 from nineglass.optics.conductor import conductor_reflectance
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.difference import delta_e_of
@@ -31,88 +30,15 @@ EDGE_COSINE = 1 / 7
 
 LEAST_SHARE, LEAST_DEPTH_CM = 1e-4, 1e-3
 
-Value = float | tuple[float, float, float]
+SURFACE_BANDS = {"interface", "metal", "body", "subsurface", "coat"}
+"""Kinds of bands of which one at least makes a stack a surface."""
 
 
-@dataclass(frozen=True)
-class Told:
-    """An input: its value, and where it varies what gives it, times a factor."""
-
-    value: Value
-    signal: Signal | None = None
-    factor: float = 1.0
-
-
-@dataclass
-class Surface:
-    """The inputs of one OpenPBR surface, by name. Lengths in cm, the thickness of a film in um, as the standard has it."""
-
-    inputs: dict[str, Told] = field(default_factory=dict)
-
-    def value(self, name: str, default: Value) -> Value:
-        return self.inputs[name].value if name in self.inputs else default
-
-
-@dataclass
-class _Writing:
-    """One stack of bands on its way out."""
-
-    compiled: Compiled
-    leaf: Leaf
-    report: Report
-    surface: Surface = field(default_factory=Surface)
-    told: set[tuple[str, str]] = field(default_factory=set)
-
-    def about(self, slot: str):
-        return BANDS.kinds[self.leaf.kinds[slot]]
-
-    def called(self, slot: str, dial: str) -> str:
-        return f"{self.about(slot).title}: {self.about(slot).dials[dial].label}"
-
-    def setting(self, slot: str, dial: str):
-        return self.leaf.settings[slot][dial]
-
-    def driven(self, slot: str, dial: str) -> bool:
-        return (slot, dial) in self.leaf.driven and self.compiled.constant(slot, dial, self.leaf) is None
-
-    def value(self, slot: str, dial: str) -> Value:
-        """What it is set to; what it would be undriven where it varies."""
-        if (slot, dial) not in self.leaf.dials or self.driven(slot, dial):
-            value = self.setting(slot, dial)
-        else:
-            value = self.compiled.constant(slot, dial, self.leaf)
-        return tuple(value) if isinstance(value, list) else value
-
-    def tell(self, slot: str, dial: str, name: str = "", factor: float = 1.0) -> None:
-        """A dial that an input has the meaning of."""
-        signal = self.leaf.dials[slot, dial] if self.driven(slot, dial) else None
-        value = self.value(slot, dial)
-        told = tuple(v * factor for v in value) if isinstance(value, tuple) else value * factor
-        name = name or self.about(slot).dials[dial].standard
-        self.surface.inputs[name] = Told(told, signal, factor)
-        self.told.add((slot, dial))
-        self.report.add("exactly", self.called(slot, dial), name)
-
-    def put(self, name: str, value: Value) -> None:
-        self.surface.inputs[name] = Told(value)
-
-    def heed(self, slot: str, *dials: str) -> None:
-        """Dials that are in what was put."""
-        self.told |= {(slot, dial) for dial in dials}
-
-    def settled(self, slot: str) -> dict:
-        """All dials of a band by their values, for what works with whole bands."""
-        own = self.leaf.settings[slot]
-        return own | {name: list(v) if isinstance(v := self.value(slot, name), tuple) else v for name in own}
-
-
-def surface_of(compiled: Compiled, leaf: Leaf, report: Report) -> Surface | None:
+def surface_of(compiled: Compiled, leaf: Leaf, report: Report) -> Inputs | None:
     """A stack as OpenPBR has it; None where it is no surface. What finds no place is told in the report."""
-    writing = _Writing(compiled, leaf, report)
+    writing = Writing(compiled, leaf, report)
     kinds = set(leaf.kinds.values())
-    if not kinds & {"interface", "metal", "body", "subsurface", "coat"}:
-        for slot in leaf.order:
-            report.add("not", writing.about(slot).title, "it is no surface, and OpenPBR tells of surfaces alone")
+    if not kinds & SURFACE_BANDS:
         return None
     for slot in leaf.order:
         if slot in leaf.rests:
@@ -126,13 +52,13 @@ def surface_of(compiled: Compiled, leaf: Leaf, report: Report) -> Surface | None
     _say_base(writing, kinds)
     for slot in leaf.order:
         if slot not in leaf.rests:
-            _say_what_is_lost(writing, slot)
-    return writing.surface
+            say_what_is_lost(writing, slot, "OpenPBR")
+    return writing.given
 
 
-def _say_base(writing: _Writing, kinds: set[str]) -> None:
+def _say_base(writing: Writing, kinds: set[str]) -> None:
     """What follows from which bands there are."""
-    inputs = writing.surface.inputs
+    inputs = writing.given.inputs
     writing.put("base_metalness", 1.0 if "metal" in kinds else 0.0)
     if "interface" not in kinds and "metal" not in kinds:
         writing.put("specular_weight", 0.0)
@@ -149,23 +75,12 @@ def _say_base(writing: _Writing, kinds: set[str]) -> None:
         writing.put("base_color", (0.0, 0.0, 0.0))
 
 
-def _say_what_is_lost(writing: _Writing, slot: str) -> None:
-    about, values = writing.about(slot), writing.leaf.settings[slot]
-    for name, dial in about.dials.items():
-        if (slot, name) in writing.told:
-            continue
-        driven = writing.driven(slot, name)
-        if driven or (values[name] != dial.default and about.has_effect(name, values)):
-            says = "what drives it has no place in OpenPBR" if driven else "OpenPBR has nothing of the kind"
-            writing.report.add("not", writing.called(slot, name), says)
-
-
-def _fuzz(writing: _Writing, slot: str) -> None:
+def _fuzz(writing: Writing, slot: str) -> None:
     for dial in ("fuzz_weight", "fuzz_color", "fuzz_roughness"):
         writing.tell(slot, dial)
 
 
-def _coat(writing: _Writing, slot: str) -> None:
+def _coat(writing: Writing, slot: str) -> None:
     if slot != "coat":
         writing.report.add("not", "Coat", "OpenPBR has one coat; the outermost went over")
         writing.heed(slot, *writing.about(slot).dials)
@@ -175,7 +90,7 @@ def _coat(writing: _Writing, slot: str) -> None:
     _normal(writing, slot, "geometry_coat_normal")
 
 
-def _film(writing: _Writing, slot: str) -> None:
+def _film(writing: Writing, slot: str) -> None:
     order, kinds = writing.leaf.order, writing.leaf.kinds
     films = [one for one in order if kinds[one] == "film"]
     beneath = next((kinds[one] for one in order[order.index(slot) + 1 :] if kinds[one] not in ("film", "flakes")), "")
@@ -189,7 +104,7 @@ def _film(writing: _Writing, slot: str) -> None:
     writing.tell(slot, "thin_film_ior", "thin_film_ior")
 
 
-def _glow(writing: _Writing, slot: str) -> None:
+def _glow(writing: Writing, slot: str) -> None:
     writing.report.add("to set", "Glow: Luminance", f"{WHITE_NITS:g} nits are white at exposure 0")
     if writing.setting(slot, "source") == WHITE:
         writing.tell(slot, "emission_luminance", factor=WHITE_NITS)
@@ -206,20 +121,20 @@ def _glow(writing: _Writing, slot: str) -> None:
     writing.heed(slot, "source", "kelvin", "emission_color")
 
 
-def _normal(writing: _Writing, slot: str, name: str) -> None:
+def _normal(writing: Writing, slot: str, name: str) -> None:
     if writing.driven(slot, "normal"):
-        writing.surface.inputs[name] = Told((0.0, 0.0, 1.0), writing.leaf.dials[slot, "normal"])
+        writing.given.inputs[name] = Told((0.0, 0.0, 1.0), writing.leaf.dials[slot, "normal"])
         writing.heed(slot, "normal")
 
 
-def _boundary(writing: _Writing, slot: str) -> None:
+def _boundary(writing: Writing, slot: str) -> None:
     """What an interface and a metal have in common."""
     writing.tell(slot, "specular_roughness")
     writing.tell(slot, "specular_roughness_anisotropy")
     _normal(writing, slot, "geometry_normal")
 
 
-def _interface(writing: _Writing, slot: str) -> None:
+def _interface(writing: Writing, slot: str) -> None:
     _boundary(writing, slot)
     writing.put("specular_weight", 1.0)
     writing.tell(slot, "specular_color")
@@ -252,7 +167,7 @@ def _interface(writing: _Writing, slot: str) -> None:
         writing.heed(slot, "tint")
 
 
-def _absorbs(writing: _Writing, slot: str) -> bool:
+def _absorbs(writing: Writing, slot: str) -> bool:
     if writing.driven(slot, "transmission_color"):
         return True
     interior = writing.settled(slot)
@@ -260,7 +175,7 @@ def _absorbs(writing: _Writing, slot: str) -> bool:
     return any(curve.max() > 1e-6 for curve in curves)
 
 
-def _interior(writing: _Writing, slot: str) -> None:
+def _interior(writing: Writing, slot: str) -> None:
     if "interface" not in writing.leaf.kinds.values():
         writing.report.add("not", "Interior", "matter without a boundary is no part of a surface")
         writing.heed(slot, *writing.about(slot).dials)
@@ -268,7 +183,7 @@ def _interior(writing: _Writing, slot: str) -> None:
     interior = writing.settled(slot)
     writing.heed(slot, "absorption", "concentration", "density", "scattering", "transmission_scatter", "scatter_amount")
     writing.heed(slot, "transmission_color", "transmission_depth", "substance", "transmittance", "scatterer")
-    writing.heed(slot, "scatter_curve", *(f"{what}_{k}" for what in ("dye", "amount") for k in (1, 2, 3, 4)))
+    writing.heed(slot, "scatter_curve", *(f"{what}_{k}" for what in ("dye", "own", "amount") for k in (1, 2, 3, 4)))
     if not _absorbs(writing, slot):
         return
     sigma_s = scattering_curve(interior, color_spectrum) / 100
@@ -288,13 +203,13 @@ MEDIUM = ("transmission_color", "transmission_depth", "scatter_amount", "transmi
 """Dials of an interior that together say what it does to light."""
 
 
-def _say_undriven(writing: _Writing, slot: str, *dials: str) -> None:
+def _say_undriven(writing: Writing, slot: str, *dials: str) -> None:
     for dial in dials:
         if writing.driven(slot, dial):
             writing.report.add("not", writing.called(slot, dial), "what drives it; it stands at its own value")
 
 
-def _put_medium(writing: _Writing, slot: str, interior: dict, sigma_s: np.ndarray, depth: float) -> None:
+def _put_medium(writing: Writing, slot: str, interior: dict, sigma_s: np.ndarray, depth: float) -> None:
     """What absorbs and scatters over wavelength, by three channels. sigma_s: in 1/cm. Source: OpenPBR 1.1.1, transmission_scatter."""
     sigma_t = absorption_curve(interior, color_spectrum) / 100 + sigma_s
     scatter = rgb_of_filter(sigma_s)
@@ -312,7 +227,7 @@ def _put_medium(writing: _Writing, slot: str, interior: dict, sigma_s: np.ndarra
     writing.put("transmission_depth", depth)
 
 
-def _say_how_near(writing: _Writing, sigma_t, color, depth: float) -> None:
+def _say_how_near(writing: Writing, sigma_t, color, depth: float) -> None:
     """The colour at twice and half the depth, by wavelength and by three channels."""
     worst = 0.0
     for share in (0.5, 2.0):
@@ -322,7 +237,7 @@ def _say_how_near(writing: _Writing, sigma_t, color, depth: float) -> None:
     writing.report.add("nearly", "Interior: over wavelength", says, f"ΔE {worst:.1f}")
 
 
-def _body(writing: _Writing, slot: str) -> None:
+def _body(writing: Writing, slot: str) -> None:
     for dial in ("base_color", "base_diffuse_roughness", "base_weight"):
         writing.tell(slot, dial)
     if "interface" not in writing.leaf.kinds.values():
@@ -333,7 +248,7 @@ def _body(writing: _Writing, slot: str) -> None:
             writing.heed(slot, "normal")
 
 
-def _metal(writing: _Writing, slot: str) -> None:
+def _metal(writing: Writing, slot: str) -> None:
     _boundary(writing, slot)
     if writing.setting(slot, "substance") == TWO_COLORS:
         writing.tell(slot, "base_color")
@@ -357,15 +272,15 @@ def _metal(writing: _Writing, slot: str) -> None:
     writing.heed(slot, "substance", "base_color", "specular_color")
 
 
-def _subsurface(writing: _Writing, slot: str) -> None:
+def _subsurface(writing: Writing, slot: str) -> None:
     for dial in ("subsurface_weight", "subsurface_color", "subsurface_radius", "subsurface_radius_scale"):
         writing.tell(slot, dial)
     writing.tell(slot, "subsurface_scatter_anisotropy", "subsurface_scatter_anisotropy")
-    writing.surface.inputs["base_color"] = replace(writing.surface.inputs["subsurface_color"])
+    writing.given.inputs["base_color"] = replace(writing.given.inputs["subsurface_color"])
     writing.report.add("to set", "Subsurface: Mean free path", "lengths are in cm: one unit of the scene is to be 1 cm")
 
 
-WRITES: dict[str, Callable[[_Writing, str], None]] = {
+WRITES: dict[str, Callable[[Writing, str], None]] = {
     "fuzz": _fuzz,
     "glow": _glow,
     "coat": _coat,

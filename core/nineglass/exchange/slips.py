@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 
+from nineglass.catalogue import SLIPS
 from nineglass.documents.model import Band, Material, Slip, Source, Target, Wire, read
 from nineglass.exchange.report import Report
 
@@ -26,10 +27,20 @@ class Slips:
                 self.wires.append(Wire(source=what, target=Target(part=identity, dial=dial)))
             elif what is not None:
                 given[dial] = what
+        given = {dial: self._held(kind, dial, value) for dial, value in given.items()}
         column, row = divmod(len(self.slips), ROWS)
         at = (ACROSS * column, DOWN * row)
         self.slips.append(Slip(id=identity, kind=kind, title=title[:120], at=at, dials=given))
         return Source(slip=identity, port=port)
+
+    def _held(self, kind: str, name: str, value):
+        """A value within what is allowed for a dial of a slip."""
+        dial = SLIPS.kinds[kind].dials[name]
+        if dial.type != "number" or isinstance(value, bool | str) or dial.hard_low <= value <= dial.hard_high:
+            return value
+        allowed = f"{dial.hard_low:g} to {dial.hard_high:g}"
+        self.report.add("nearly", f"{SLIPS.kinds[kind].title}: {dial.label}", f"{value:g} is held within {allowed}")
+        return min(max(value, dial.hard_low), dial.hard_high)
 
     def times(self, given: Source | float, factor: float) -> Source | float:
         """A number, or what gives one, times a factor."""

@@ -41,8 +41,8 @@ SPACES = {
 """By how the inputs of a program begin: the node that gives them, and in which space."""
 
 
-MOST_READABLE = 48
-"""Nodes that drive one input; what takes more is laid down as a picture or curve."""
+MOST_READABLE, MOST_AT_ALL = 48, 300
+"""Nodes that drive one input: as many as a person reads, where it can be laid down as a picture or curve as well; and where it cannot."""
 
 
 class NoNode(ValueError):
@@ -57,6 +57,8 @@ class Nodes:
     program: Program
     put_picture: Callable[[object], str]
     report: Report
+    most: int = MOST_READABLE
+    """Nodes that may drive one input."""
     _named: dict[int, str] = field(default_factory=dict)
     _shared: dict[str, str] = field(default_factory=dict)
     _count: int = 0
@@ -67,7 +69,7 @@ class Nodes:
         self._rows = {register: row for row in self.program.operations.tolist() for register in flow_of(row)[0]}
 
     def check(self, registers: tuple[int, ...]) -> None:
-        """Raises NoNode where not all that some registers are worked out by can be said, or only by more nodes than a person reads."""
+        """Raises NoNode where not all that some registers are worked out by can be said, or only by more nodes than `most`."""
         count = 0
         for register in registers:
             for needed in self._missing(register):
@@ -76,7 +78,7 @@ class Nodes:
                     self._check_input(self._inputs[needed])
                 else:
                     self._check_operation(self._rows[needed])
-        if count > MOST_READABLE:
+        if count > self.most:
             raise NoNode(f"what takes {count} nodes")
 
     def _check_operation(self, row: list[int]) -> None:

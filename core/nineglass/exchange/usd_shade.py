@@ -16,12 +16,16 @@ TYPES = {
     "matrix33": "Matrix3d",
     "matrix44": "Matrix4d",
     "surfaceshader": "Token",
+    "volumeshader": "Token",
+    "BSDF": "Token",
+    "EDF": "Token",
+    "VDF": "Token",
     "displacementshader": "Token",
 }
 """Types of MaterialX, and what OpenUSD calls them."""
 
 OUT = "out"
-SURFACE = "surfaceshader"
+MADE = "material"
 
 
 def put_material(stage, path: str, document, report: Report):
@@ -29,16 +33,17 @@ def put_material(stage, path: str, document, report: Report):
     from pxr import UsdShade
 
     made = UsdShade.Material.Define(stage, path)
-    shader = document.getMaterialNodes()[0].getActiveInput(SURFACE).getConnectedNode()
-    surfaces = [node for node in document.getNodes() if node.getType() == SURFACE]
+    material = document.getMaterialNodes()[0]
+    shader = next(found for entry in material.getInputs() if (found := entry.getConnectedNode()) is not None)
+    nodes = [node for node in document.getNodes() if node.getType() != MADE]
     # The library's own graphs are among those of a document.
-    for name in sorted({entry.getNodeGraphString() for node in surfaces for entry in node.getInputs()} - {""}):
+    for name in sorted({entry.getNodeGraphString() for node in nodes for entry in node.getInputs()} - {""}):
         _put_graph(stage, f"{path}/{name}", document.getNodeGraph(name))
-    for node in surfaces:
+    for node in nodes:
         _put_node(stage, f"{path}/{node.getName()}", node, path)
-    surface = UsdShade.Shader.Get(stage, f"{path}/{shader.getName()}")
-    made.CreateSurfaceOutput("mtlx").ConnectToSource(surface.ConnectableAPI(), OUT)
-    report.add("exactly", document.getMaterialNodes()[0].getName(), "its MaterialX nodes as shaders of the stage")
+    put = made.CreateVolumeOutput if shader.getType() == "volumeshader" else made.CreateSurfaceOutput
+    put("mtlx").ConnectToSource(UsdShade.Shader.Get(stage, f"{path}/{shader.getName()}").ConnectableAPI(), OUT)
+    report.add("exactly", material.getName(), "its MaterialX nodes as shaders of the stage")
     return made
 
 

@@ -6,6 +6,7 @@ A curve is a sum of bands, each (peak in nm, width in nm, height); the heights g
 import numpy as np
 
 from nineglass.matter.substances import NONE, WAVELENGTHS_NM
+from nineglass.optics.limits import CLEAREST
 
 DYES: dict[str, list[tuple[float, float, float]]] = {
     "rosehip": [(500, 42, 1.6), (440, 60, 1.9), (545, 26, 0.45)],
@@ -18,14 +19,23 @@ DYES: dict[str, list[tuple[float, float, float]]] = {
     "cobalt": [(590, 28, 1.5), (645, 26, 1.7), (540, 22, 0.8)],
 }
 
+OWN = "of one's own"
+"""A dye that is told by a curve, as one that was measured."""
+
 
 def dye_names() -> list[str]:
-    return [NONE, *DYES]
+    return [NONE, *DYES, OWN]
 
 
 def dye_sigma_a(name: str, grams_per_litre: float) -> np.ndarray:
     """(401,) absorption in 1/m of a dye in a clear liquid; concentrations add (Bouguer-Beer-Lambert law)."""
     return absorbance_of(DYES[name], WAVELENGTHS_NM) * np.log(10) / 0.01 * grams_per_litre
+
+
+def own_sigma_a(let_through: list, grams_per_litre: float) -> np.ndarray:
+    """The same of a dye of one's own. let_through: [nm, share of light that is left after 1 cm of 1 g/l]."""
+    share = np.interp(WAVELENGTHS_NM, *np.transpose(np.asarray(let_through, float)))
+    return -np.log(np.maximum(share, CLEAREST)) / 0.01 * grams_per_litre
 
 
 def absorbance_of(bands: list[tuple[float, float, float]], wavelengths_nm: np.ndarray) -> np.ndarray:

@@ -3,7 +3,7 @@
 import numpy as np
 
 from nineglass.documents.bands.interior import COLOR, CURVE, DYES, SUBSTANCE
-from nineglass.matter.dyes import dye_sigma_a
+from nineglass.matter.dyes import OWN, dye_sigma_a, own_sigma_a
 from nineglass.matter.scatterers import Scatterer, scatterers
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM, cauchy_index, substances
 from nineglass.optics.inversion import albedo_of, inversion_table
@@ -33,10 +33,7 @@ def absorption_curve(interior: dict, color_spectrum) -> np.ndarray:
         name = interior["substance"]
         sigma_a = np.zeros(len(WAVELENGTHS_NM)) if name == NONE else substances()[name].sigma_a
     elif source == DYES:
-        sigma_a = np.zeros(len(WAVELENGTHS_NM))
-        for i in (1, 2, 3, 4):
-            if interior[f"dye_{i}"] != NONE:
-                sigma_a = sigma_a + dye_sigma_a(interior[f"dye_{i}"], interior[f"amount_{i}"])
+        sigma_a = sum((_absorbed_by_dye(interior, i) for i in (1, 2, 3, 4)), np.zeros(len(WAVELENGTHS_NM)))
     else:
         if source == CURVE:
             points = np.array(interior["transmittance"], float)
@@ -45,6 +42,13 @@ def absorption_curve(interior: dict, color_spectrum) -> np.ndarray:
             share = color_spectrum(interior["transmission_color"])
         sigma_a = -np.log(np.maximum(share, CLEAREST)) / depth
     return (sigma_a * interior["concentration"] + _absorbed_by_scatterer(interior)) * interior["density"]
+
+
+def _absorbed_by_dye(interior: dict, number: int):
+    name, amount = interior[f"dye_{number}"], interior[f"amount_{number}"]
+    if name == NONE:
+        return 0.0
+    return own_sigma_a(interior[f"own_{number}"], amount) if name == OWN else dye_sigma_a(name, amount)
 
 
 def _absorbed_by_scatterer(interior: dict):

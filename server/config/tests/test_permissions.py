@@ -70,6 +70,7 @@ NEEDED = {
     "GET /api/handovers/in/{material_id}": LOOK,
     "POST /api/devices/scans/{scan_id}/stop": OWN,
     "GET /api/devices/scans/{scan_id}/dials": OWN,
+    "POST /api/devices/scans/{scan_id}/dye": OWN,
     "DELETE /api/devices/scans/{scan_id}": OWN,
     "PUT /api/modules/{module_id}": OWN,
     "DELETE /api/modules/{module_id}": OWN,
@@ -230,6 +231,7 @@ class Everything(TestCase):
             "POST /api/pictures/{picture_id}/finish": {"finish_id": None},
             "PUT /api/pictures/finishes/{finish_id}": {},
             "POST /api/pictures/{picture_id}/lights": {"gains": {}, "exposure": 0},
+            "POST /api/devices/scans/{scan_id}/dye": demo("net-float"),
             "PUT /api/modules/{module_id}": {"based_on": 1, "document": self.module},
         }
         return bodies.get(endpoint, {})

@@ -73,6 +73,14 @@ class Scans(TestCase):
         found = self.client.get(f"/api/devices/scans/{scan['id']}/dials").json()
         self.assertEqual((found["band"], found["dials"]["transmission_depth"]), ("interior", 0.2))
         self.assertEqual(len(found["dials"]["transmittance"]), 81)
+        material = {"name": "Ink", "section": {"bands": [{"id": "interior", "kind": "interior", "dials": {}}]}}
+        address = f"/api/devices/scans/{scan['id']}/dye"
+        dye = self.client.post(address, json.dumps(material), "application/json").json()
+        self.assertEqual((dye["band"], len(dye["dials"]["own_1"])), ("interior", 81))
+        full = {"absorption": "dyes"} | {f"dye_{number}": "woad" for number in (1, 2, 3, 4)}
+        material["section"]["bands"][0]["dials"] = full
+        refused = self.client.post(address, json.dumps(material), "application/json")
+        self.assertEqual((refused.status_code, refused.json()["faults"][0]["path"]), (422, "interior"))
 
     def test_readings_are_held_against_each_other(self):
         for dials in ({"sample": SOLVENT}, {"sample": "keeper's ink"}, {"sample": "keeper's ink", "cuvette": "2 mm"}):

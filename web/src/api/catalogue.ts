@@ -72,11 +72,14 @@ export function effective(
   part: { dials: Record<string, unknown> },
   isDriven: (dial: string) => boolean = () => false,
 ): DialAbout[] {
-  return dials.filter((dial) => {
+  const hasEffect = (dial: DialAbout): boolean => {
     const [name, wanted] = dial.when ?? [];
     const other = dials.find((one) => one.name === name);
+    return !other || (dialValue(part, other) === wanted && hasEffect(other));
+  };
+  return dials.filter((dial) => {
     const beside = dials.find((one) => one.name === dial.beside);
     const isFolded = beside && dialValue(part, beside) === beside.default && !isDriven(beside.name);
-    return (!other || dialValue(part, other) === wanted) && (!isFolded || isDriven(dial.name));
+    return hasEffect(dial) && (!isFolded || isDriven(dial.name));
   });
 }

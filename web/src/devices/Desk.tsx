@@ -5,7 +5,7 @@ import { CurvesPlot } from "../gauges/CurvesPlot";
 import { FreeDial } from "../ui/Dial";
 import { say } from "../ui/numbers";
 import { LightDesk } from "./LightDesk";
-import { beginScan, removeScan, stopScan, toMaterial, useCompared, useScans } from "./scans";
+import { beginScan, removeScan, stopScan, toDye, toMaterial, useCompared, useScans } from "./scans";
 
 const MOST_SHOWN = 3;
 const LEAST_RANGE = 0.1;
@@ -144,6 +144,14 @@ function SampleDesk({ device, chooser, onBench }: DeskProps & { onBench: () => v
                   onClick={async () => (await toMaterial(catalogue, shown[0])) && onBench()}
                 >
                   To the interior
+                </button>
+                <button
+                  type="button"
+                  className="btn btn-xs"
+                  title="One more dye of the liquid on the bench, to be mixed with others"
+                  onClick={async () => (await toDye(catalogue, shown[0])) && onBench()}
+                >
+                  To a dye
                 </button>
               </span>
             </div>

@@ -2,6 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { api, type Catalogue, type Compared, type DialValue, type Scan, wordsOf } from "../api/client";
 import { readAnew } from "../api/queries";
+import { useDocuments } from "../bench/documents";
 import { takeOver } from "../section/takeOver";
 import { tell } from "../ui/told";
 
@@ -56,5 +57,18 @@ export async function toMaterial(catalogue: Catalogue, scan: Scan): Promise<bool
   if (!data) tell(wordsOf(error));
   if (!data || !takeOver(catalogue, data)) return false;
   tell(`The interior absorbs as ${scan.dials.sample}, over ${scan.length_cm} cm.`);
+  return true;
+}
+
+/** Have the material on the bench hold a scan as one more dye, beside those that it has. */
+export async function toDye(catalogue: Catalogue, scan: Scan): Promise<boolean> {
+  const params = { path: { scan_id: scan.id } };
+  const body = useDocuments.getState().material;
+  const { data, error } = await api.POST("/api/devices/scans/{scan_id}/dye", { params, body });
+  if (!data) tell(wordsOf(error));
+  if (!data || !takeOver(catalogue, data)) return false;
+  tell(
+    `${scan.dials.sample} is a dye of the interior, as strong as it was read; its amount makes it weaker or stronger.`,
+  );
   return true;
 }

@@ -1,10 +1,13 @@
 from nineglass.describe import Cut, choice, color_dial, curve, dial
 from nineglass.documents.bands import BANDS
-from nineglass.matter.dyes import dye_names
+from nineglass.matter.dyes import OWN, dye_names
 from nineglass.matter.scatterers import scatterer_names
 from nineglass.matter.substances import clear_names
 
 COLOR, SUBSTANCE, DYES, CURVE = "colour at depth", "substance", "dyes", "curve"
+PALE = [[400, 0.2], [450, 0.45], [520, 0.8], [600, 0.5], [700, 0.3]]
+"""A transmittance to begin with."""
+
 ONE_LOBE, TWO_LOBES, AIR_MOLECULES, DROPLETS = "one lobe", "two lobes", "molecules", "droplets"
 
 
@@ -15,6 +18,11 @@ def _amount(number: int):
 
 def _dye(number: int):
     return choice(*dye_names(), label=f"Dye {number}", when=("absorption", DYES))
+
+
+def _own(number: int):
+    about = "The share of light that is left after 1 cm of 1 g/l of this dye, over wavelength."
+    return curve(PALE, label=f"Dye {number} lets through", help=about, when=(f"dye_{number}", OWN))
 
 
 @BANDS.kind(title="Interior", family="matter", standard="anisotropic_vdf")
@@ -53,12 +61,12 @@ class Interior:
         drivable=True,
     )
     substance = choice(*clear_names(), label="Substance", when=("absorption", SUBSTANCE))
-    dye_1, amount_1 = _dye(1), _amount(1)
-    dye_2, amount_2 = _dye(2), _amount(2)
-    dye_3, amount_3 = _dye(3), _amount(3)
-    dye_4, amount_4 = _dye(4), _amount(4)
+    dye_1, own_1, amount_1 = _dye(1), _own(1), _amount(1)
+    dye_2, own_2, amount_2 = _dye(2), _own(2), _amount(2)
+    dye_3, own_3, amount_3 = _dye(3), _own(3), _amount(3)
+    dye_4, own_4, amount_4 = _dye(4), _own(4), _amount(4)
     transmittance = curve(
-        [[400, 0.2], [450, 0.45], [520, 0.8], [600, 0.5], [700, 0.3]],
+        PALE,
         label="Transmittance",
         help="The share of light left at the depth above, over wavelength.",
         when=("absorption", CURVE),
