@@ -161,7 +161,7 @@ class VialMeasured(Handing):
         self.band("Interior").get_by_text("Transmittance").wait_for()
         self.change(lambda: page.keyboard.press("Control+z"), samples=6)
         self.go("Library")
-        desk.get_by_role("button", name="To a dye").wait_for()
+        page.get_by_role("tab", name="desk").click()
         self.change(lambda: desk.get_by_role("button", name="To a dye").click(), samples=6)
         self.band("Interior").get_by_text("Dye 3 lets through").wait_for()
         mixed = self.pixels()[jar].mean(axis=(0, 1))

@@ -77,7 +77,7 @@ class GoingOut(HandOverCase):
         self.assertEqual(told["file_name"], handed["file_name"])
 
     def test_what_cannot_go_out_says_why(self):
-        for format, name, word in (("mtlx", "harbour-fog", "surface"), ("nothing", "net-float", "format")):
+        for format, name, word in (("glb", "harbour-fog", "surface"), ("nothing", "net-float", "format")):
             with self.subTest(name):
                 refused = self.post(self.keep(name), format)
                 self.assertEqual(refused.status_code, 422)
