@@ -6,6 +6,7 @@ from pathlib import Path
 
 from django.conf import settings
 from materials.models import Material
+from nineglass.matter.curve_files import read_curve
 
 from browser.sittings import Handing
 
@@ -149,7 +150,11 @@ class VialMeasured(Handing):
         desk.get_by_label("Device").select_option(label="Light meter")
         desk.get_by_label("Its head looks").select_option(label="to the front")
         desk.get_by_role("button", name="Read it").click()
-        desk.get_by_role("list", name="Light read").get_by_text(re.compile(r"^[\d,.]+ lx, [\d,]+ K$")).wait_for()
+        light = desk.get_by_role("list", name="Light read")
+        light.get_by_text(re.compile(r"^[\d,.]+ lx, [\d,]+ K$")).wait_for()
+        with page.expect_download() as kept:
+            light.get_by_role("button", name="SPDX").click()
+        self.assertEqual(len(read_curve(Path(kept.value.path()).read_text(), "relative")), 401)
         self.assertEqual(self.serious_findings(), [])
         desk.get_by_label("Device").select_option(label="Spectrophotometer")
         readings.nth(1).check()

@@ -138,7 +138,7 @@ class StagePlace(BrowserCase):
         self.wait_for_picture(samples=2)
         interior = self.band("Interior")
         self.change(lambda: interior.get_by_label("Absorption from").select_option("curve"), samples=1)
-        interior.get_by_role("button", name="paste or open a curve").click()
+        interior.get_by_role("button", name="paste, open or keep").click()
         paste = interior.get_by_label("Curve as text")
         self.change(lambda: paste.fill("400; 10\n550; 80\n700; 20"), samples=1)
         interior.get_by_text("3 points taken").wait_for()

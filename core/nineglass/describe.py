@@ -86,6 +86,8 @@ class Dial:
     """The endings of such files."""
     brings: dict[str, Value] = field(default_factory=dict)
     """Other dials that are set with it when a substance is put on the bench."""
+    quantity: str = ""
+    """Of a curve: what it is of, in a word of IES TM-27; of a relative one the shape alone counts."""
     joined: str = ""
     """How stops are joined: "through" by a curve through all of them, else the name of the choice of its slip that says so."""
     offers: tuple[str, ...] = ()
@@ -201,9 +203,9 @@ def color_stops(default, label="Stops", **about) -> Dial:
     return Dial("color_stops", default, label, **about)
 
 
-def curve(default, label="", **about) -> Dial:
+def curve(default, label="", quantity="transmittance", **about) -> Dial:
     """Points over wavelength: [nm, value from 0 to 1]."""
-    return Dial("curve", default, label, **about)
+    return Dial("curve", default, label, quantity=quantity, **about)
 
 
 def file_dial(holds: FileKind, label="", **about) -> Dial:

@@ -9,6 +9,7 @@ import numpy as np
 from nineglass.devices.light_meter import LightMeter, Lit, kelvin, lit_of, lux
 from nineglass.documents import model as documents
 from nineglass.lamps import LAMPS
+from nineglass.lamps.light import light_of
 from nineglass.spectra.blackbody import blackbody
 from nineglass.spectra.observer import xyz_of
 from nineglass.spectra.upsampling import color_spectrum
@@ -20,7 +21,7 @@ ABOVE = {"elevation": 90, "distance": 100}
 
 def lamp(kind: str, **dials):
     about = LAMPS.kinds[kind]
-    return about.make().light(about.defaults() | dials)
+    return light_of(about, about.defaults() | dials)
 
 
 def read(lamps=(), around=DARK, **dials) -> np.ndarray:
@@ -111,3 +112,31 @@ class Warmth(TestCase):
 
     def test_nothing_in_the_dark(self):
         self.assertIsNone(kelvin(read()))
+
+
+class Measured(TestCase):
+    """Lamps whose spectrum was measured: CIE fluorescent lamps, as `colour-science` has them (CIE 15:2004)."""
+
+    def spectrum(self, name: str) -> list[list[float]]:
+        measured = colour.SDS_ILLUMINANTS[name]
+        return [
+            [float(nm), float(v / measured.values.max())]
+            for nm, v in zip(measured.wavelengths, measured.values, strict=True)
+        ]
+
+    def test_it_is_as_warm_as_it_was_measured(self):
+        # Correlated colour temperatures of CIE 15:2004, table T.7.
+        for name, expected in (("FL2", 4230), ("FL7", 6500), ("FL11", 4000)):
+            one = lamp("point", light_from="curve", spectrum=self.spectrum(name), power=8, **ABOVE)
+            self.assertAlmostEqual(kelvin(read([one])) / expected, 1, delta=0.02, msg=name)
+
+    def test_it_is_as_bright_as_its_power_says(self):
+        warm, tube = (
+            lamp("point", power=8, **ABOVE, **own)
+            for own in ({"kelvin": 3000}, {"light_from": "curve", "spectrum": self.spectrum("FL11")})
+        )
+        self.assertAlmostEqual(lux(read([warm])) / lux(read([tube])), 1, delta=0.003)
+
+    def test_light_that_is_not_seen_is_none(self):
+        dark = lamp("point", light_from="curve", spectrum=[[800, 0.0], [900, 1.0]], **ABOVE)
+        self.assertEqual(lux(read([dark])), 0)

@@ -227,6 +227,14 @@ class Lamps(SimpleTestCase):
         self.assertGreater(spectra[1][270] / spectra[0][270], 0.8)
         self.assertLess(spectra[1][90] / spectra[0][90], 0.3)
 
+    def test_a_lamp_of_one_line_lights_at_that_line(self):
+        line = [[540, 0.0], [546, 1.0], [552, 0.0]]
+        lamp = {"kind": "point", "dials": {"light_from": "curve", "spectrum": line}}
+        spectrum = build_set(material(), stage(lamps=[lamp])).scene.spectra[-1]
+        self.assertEqual(int(np.argmax(spectrum)), 546 - 380)
+        self.assertEqual(float(spectrum[: 540 - 380].max()), 0)
+        self.assertGreater(float(spectrum[546 - 380]), 0)
+
 
 class Notes(SimpleTestCase):
     GLASS = {"substance": "crown_517642", "transmission_dispersion_scale": 1.0}

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from nineglass.describe import FileKind
 from nineglass.documents.model import Material, ModuleFile
-from nineglass.matter.curve_files import LARGEST_CHARACTERS, read_curve
+from nineglass.matter.curve_files import LARGEST_CHARACTERS, MOST_POINTS, csv_of, read_curve, spdx_of
 from nineglass.matter.scatterers import Scatterer, scatterers
 from nineglass.matter.substances import Substance, substances
 from ninja import File, Router, Schema
@@ -48,12 +48,29 @@ class Owned(Schema):
         return getattr(thing, "may", OWN)
 
 
+Quantity = Literal["transmittance", "reflectance", "irradiance", "relative", "other"]
+"""What a curve is of: words of IES TM-27."""
+
+
 class CurveIn(Schema):
     text: str = Field(max_length=LARGEST_CHARACTERS)
+    quantity: Quantity = "transmittance"
 
 
 class CurveOut(Schema):
     points: list[tuple[float, float]]
+
+
+class CurveToWrite(Schema):
+    points: list[tuple[float, float]] = Field(min_length=2, max_length=MOST_POINTS)
+    quantity: Quantity = "transmittance"
+    says: str = Field(max_length=200)
+    """What it is of, in words."""
+    ending: Literal["csv", "spdx"]
+
+
+class WrittenOut(Schema):
+    text: str
 
 
 class KeptFileOut(Schema):
@@ -130,7 +147,16 @@ def all_scatterers(request):
 
 @router.post("curves", response={200: CurveOut, 422: FaultsOut})
 def curve(request, payload: CurveIn):
-    return {"points": read_curve(payload.text)}
+    return {"points": read_curve(payload.text, payload.quantity)}
+
+
+@router.post("curves/written", response=WrittenOut)
+def written_curve(request, payload: CurveToWrite):
+    """A curve as the text of a file."""
+    points = [list(point) for point in payload.points]
+    if payload.ending == "csv":
+        return {"text": csv_of(points, payload.quantity)}
+    return {"text": spdx_of(points, payload.quantity, payload.says)}
 
 
 @router.get("files", response=list[KeptFileOut])

@@ -14,8 +14,8 @@ from nineglass.catalogue import LAMPS, SURROUNDS
 from nineglass.describe import choice, dial
 from nineglass.devices import DEVICES, ON_THE_STAGE
 from nineglass.documents.model import Stage
-from nineglass.lamps.light import BEAM_STEPS, DISC, POINT, SPHERE, SUN, TURN_STEPS, Light
-from nineglass.spectra.blackbody import blackbody
+from nineglass.lamps.light import BEAM_STEPS, DISC, POINT, SPHERE, SUN, TURN_STEPS, Light, light_of
+from nineglass.spectra.lamp_light import white_of
 from nineglass.spectra.observer import CMF, D65, WAVELENGTHS_NM, xyz_of
 from nineglass.spectra.white import WHITE_NITS
 from nineglass.surrounds.directions import all_around, directions
@@ -49,7 +49,7 @@ class Lit:
 
 def lit_of(stage: Stage, color: Callable[..., np.ndarray]) -> Lit:
     """Its lamps that are on, and its surround."""
-    lamps = [_made(LAMPS, one).light(_dials(LAMPS, one)) for one in stage.lamps if one.on]
+    lamps = [light_of(LAMPS.kinds[one.kind], _dials(LAMPS, one)) for one in stage.lamps if one.on]
     parts = [(stage.surround.light, 1 - stage.surround.blend if stage.surround.second else 1.0)]
     if stage.surround.second:
         parts.append((stage.surround.second, stage.surround.blend))
@@ -96,9 +96,7 @@ class LightMeter:
             return np.zeros(count)
         at = np.array([dials[name] / 100 for name in ("aside", "raised", "ahead")])
         head = np.array(WAYS[dials["head"]], float)
-        lamps = (
-            irradiance(one, at, head) * blackbody(one.kelvin) * self.lit.color(one.color) for one in self.lit.lamps
-        )
+        lamps = (irradiance(one, at, head) * white_of(one) * self.lit.color(one.color) for one in self.lit.lamps)
         found = sum(lamps, np.zeros(len(WAVELENGTHS_NM))) + _of_surround(self.lit, head)
         noise = 1 + NOISE * np.random.default_rng(seed).normal(size=len(found))
         return (WHITE_NITS * found * noise)[:count]

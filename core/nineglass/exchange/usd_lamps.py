@@ -11,7 +11,9 @@ import numpy as np
 from nineglass.catalogue import LAMPS
 from nineglass.documents.model import Lamp
 from nineglass.exchange.report import Report
-from nineglass.lamps.light import DISC, POINT, RECTANGLE, SPHERE, SUN, Light
+from nineglass.lamps.light import DISC, POINT, RECTANGLE, SPHERE, SUN, Light, light_of
+from nineglass.spectra.lamp_light import white_of
+from nineglass.spectra.observer import rgb_of
 
 CM = 100.0
 POINT_RADIUS_CM = 0.1
@@ -36,12 +38,17 @@ def put_lamp(stage, path: str, lamp: Lamp, report: Report, ies: str | None) -> N
 
     about = LAMPS.kinds[lamp.kind]
     dials = about.defaults() | lamp.dials
-    light: Light = about.make().light(dials)
+    light = light_of(about, dials)
     made = _OUTLINES[light.shape](stage, path, light)
     api = UsdLux.LightAPI(made)
-    api.CreateColorAttr(Gf.Vec3f(*map(float, light.color)))
-    api.CreateEnableColorTemperatureAttr(True)
-    api.CreateColorTemperatureAttr(float(light.kelvin))
+    color = np.array(light.color)
+    if light.spectrum is None:
+        api.CreateColorTemperatureAttr(float(light.kelvin))
+    else:
+        color = np.maximum(rgb_of(white_of(light)), 0) * color
+        report.add("nearly", f"Lamp {lamp.name or lamp.id}", "its spectrum as the colour that it has in Rec.709")
+    api.CreateEnableColorTemperatureAttr(light.spectrum is None)
+    api.CreateColorAttr(Gf.Vec3f(*map(float, color)))
     toward = light.centre / max(float(np.linalg.norm(light.centre)), 1e-12)
     side = np.array([toward[2], 0, -toward[0]])
     side = side / np.linalg.norm(side) if np.linalg.norm(side) > 1e-9 else np.array([1.0, 0, 0])

@@ -76,7 +76,7 @@ def ghost_of(placed: Placed, field: Field, others: list[str]) -> dict:
     x, y, z = placed.axes @ own + placed.offset
     distance = float(np.sqrt(x * x + y * y + z * z))
     kelvin, color = _white_and_filter(spectrum)
-    power = 4 * pi * total * float(np.prod(voxel)) / float(lamp_glow(kelvin, color) @ CMF[:, 1])
+    power = 4 * pi * total * float(np.prod(voxel)) / float(lamp_glow(blackbody(kelvin), color) @ CMF[:, 1])
     dials = {
         "power": float(f"{power:.5g}"),
         "kelvin": kelvin,

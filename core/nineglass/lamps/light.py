@@ -6,7 +6,7 @@ from math import cos, pi, radians, sin
 
 import numpy as np
 
-from nineglass.describe import color_dial, dial
+from nineglass.describe import choice, color_dial, curve, dial
 
 RECTANGLE, DISC, SPHERE, POINT, SUN = range(5)
 """Outlines that the tracer knows."""
@@ -36,6 +36,8 @@ class Light:
     spread: float = 0.0
     side: np.ndarray | None = None
     """Of a lamp with a beam: a unit vector from where turns about its axis are counted; `across` where it has one."""
+    spectrum: list | None = None
+    """[nm, light of that wavelength over that of the strongest] in place of `kelvin`."""
     beam: np.ndarray | None = None
     """(181, 73): the glow by the angle to its axis and around it, over the glow that `radiance` says; None for even."""
 
@@ -82,10 +84,39 @@ def with_beam(light: Light, beam: np.ndarray, roll_deg: float) -> Light:
     return replace(light, beam=beam, side=side * cos(roll) + np.cross(toward, side) * sin(roll))
 
 
+TEMPERATURE, CURVE = "temperature", "curve"
+
+TUBE = (
+    *((380, 0.02), (401, 0.05), (405, 0.45), (409, 0.05), (432, 0.08), (436, 0.9), (440, 0.08), (485, 0.12)),
+    *((489, 0.3), (493, 0.08), (538, 0.15), (546, 1.0), (550, 0.2), (574, 0.2), (580, 0.5), (590, 0.35)),
+    *((611, 0.75), (618, 0.3), (640, 0.12), (700, 0.04), (780, 0.02)),
+)
+"""A spectrum to begin with, in the manner of a fluorescent tube. Invented."""
+
+
 class Colored:
     """Dials of every lamp: its colour."""
 
-    kelvin = dial(5600, 1500, 12000, hard=(500, 40000), unit="K", label="Temperature", ends=("candle", "blue sky"))
+    light_from = choice(
+        TEMPERATURE, CURVE, label="Light from", help="The warmth of a glowing body, or a spectrum as a meter gives it."
+    )
+    kelvin = dial(
+        5600,
+        1500,
+        12000,
+        hard=(500, 40000),
+        unit="K",
+        label="Temperature",
+        ends=("candle", "blue sky"),
+        when=("light_from", TEMPERATURE),
+    )
+    spectrum = curve(
+        [list(point) for point in TUBE],
+        label="Spectrum",
+        quantity="relative",
+        help="Light of each wavelength over that of the strongest; how bright the lamp is its power says.",
+        when=("light_from", CURVE),
+    )
     color = color_dial((1, 1, 1), label="Filter", help="A coloured sheet before the lamp; white for none.")
 
 
@@ -100,6 +131,12 @@ class Aimed(Colored):
     )
     elevation = dial(20, -30, 90, hard=(-90, 90), unit="deg", ends=("below", "above"))
     distance = dial(60, 10, 500, hard=(1, 1000000), unit="cm", scale="log", ends=("close", "far"))
+
+
+def light_of(kind, dials: dict) -> Light:
+    """The light of a lamp. kind: its description; dials: all of them."""
+    light = kind.make().light(dials)
+    return replace(light, spectrum=dials["spectrum"]) if dials.get("light_from") == CURVE else light
 
 
 def axes(dials) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

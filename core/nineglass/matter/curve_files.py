@@ -11,8 +11,12 @@ MOST_POINTS = 512
 NAMESPACE = "{http://www.ies.org/iestm2714}"
 
 
-def read_curve(text: str) -> list[list[float]]:
-    """Points [nm, value] by rising wavelength, values 0 to 1 (percent is recognised). Raises Refused."""
+RELATIVE = "relative"
+"""The quantity of what has a shape alone: its highest value is taken for 1."""
+
+
+def read_curve(text: str, quantity: str = "") -> list[list[float]]:
+    """Points [nm, value] by rising wavelength, values 0 to 1 (percent is recognised). quantity: see `Dial.quantity`. Raises Refused."""
     if len(text) > LARGEST_CHARACTERS:
         raise _refused("the text is too long", f"at most {LARGEST_CHARACTERS} characters")
     points = _from_spdx(text) if text.lstrip().startswith("<") else _from_csv(text)
@@ -23,6 +27,10 @@ def read_curve(text: str) -> list[list[float]]:
         points = points[:: -(-len(points) // MOST_POINTS)]
     highest = max(value for _, value in points)
     scale = 0.01 if 1.5 < highest <= 100.5 else 1.0
+    if quantity == RELATIVE:
+        if highest <= 0:
+            raise _refused("there is no light in it", "a value above 0 at some wavelength")
+        scale = 1 / highest
     for nm, value in points:
         if not -0.001 <= value * scale <= 1.005:
             raise _refused(f"{value:g} at {nm:g} nm is no share", "values from 0 to 1, or 0 to 100 percent")

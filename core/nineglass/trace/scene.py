@@ -9,9 +9,10 @@ import numpy as np
 
 from nineglass.catalogue import FLOORS, LAMPS, SURROUNDS
 from nineglass.documents.model import Material, Part, Stage, Surround
+from nineglass.lamps.light import light_of
 from nineglass.network.compile import Compiled
 from nineglass.network.ops import INPUTS
-from nineglass.spectra.blackbody import blackbody
+from nineglass.spectra.lamp_light import white_of
 from nineglass.spectra.light import light_basis
 from nineglass.spectra.observer import CMF, D65
 from nineglass.spectra.upsampling import coefficients_of, color_spectrum, sigmoid_spectrum, table
@@ -408,18 +409,22 @@ def _ground(floor: Part | None, height: float) -> Ground:
     return Ground(1, np.float32(height), int(dials["pattern"] == "squares"), np.float32(dials["square_size"] / 100))
 
 
+def lamp_glow(white: np.ndarray, color: tuple[float, ...]) -> np.ndarray:
+    """(401,) the light of a lamp of radiance 1. white: before its filter."""
+    return white * _filter_of(color)
+
+
 @lru_cache(64)
-def lamp_glow(kelvin: float, color: tuple[float, ...]) -> np.ndarray:
-    """(401,) the light of a lamp of radiance 1."""
-    return blackbody(kelvin) * sigmoid_spectrum(coefficients_of(*color))
+def _filter_of(color: tuple[float, ...]) -> np.ndarray:
+    return sigmoid_spectrum(coefficients_of(*color))
 
 
 def _lamps(stage: Stage) -> tuple[Lamps, list[np.ndarray]]:
     """The rows of all lamps that are on, and their spectra."""
     on = [lamp for lamp in stage.lamps if lamp.on]
-    lights = [LAMPS.kinds[lamp.kind].make().light(filled(lamp, LAMPS)) for lamp in on]
+    lights = [light_of(LAMPS.kinds[lamp.kind], filled(lamp, LAMPS)) for lamp in on]
     bits = {one.id: 1 << i for i, one in enumerate(stage.objects)} | {"floor": FLOOR_BIT}
-    glow = [light.radiance * lamp_glow(light.kelvin, tuple(light.color)) for light in lights]
+    glow = [light.radiance * lamp_glow(white_of(light), tuple(light.color)) for light in lights]
     beams = [light.beam for light in lights if light.beam is not None]
     numbers = np.cumsum([light.beam is not None for light in lights]) - 1
     sides = [_side_of(light) for light in lights]

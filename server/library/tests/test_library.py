@@ -37,6 +37,29 @@ class Library(TestCase):
     def curve(self, text: str):
         return self.client.post("/api/curves", json.dumps({"text": text}), "application/json")
 
+    def test_a_curve_that_was_written_is_read_exactly(self):
+        points = [[380.0, 0.125], [555.5, 1.0], [780.0, 0.0625]]
+        for ending in ("csv", "spdx"):
+            body = {"points": points, "quantity": "relative", "says": "a lamp", "ending": ending}
+            answer = self.client.post("/api/curves/written", json.dumps(body), "application/json")
+            told = {"text": answer.json()["text"], "quantity": "relative"}
+            read = self.client.post("/api/curves", json.dumps(told), "application/json")
+            self.assertEqual(read.json()["points"], points)
+        body["points"] = [[500, 1]]
+        self.assertEqual(self.client.post("/api/curves/written", json.dumps(body), "application/json").status_code, 422)
+
+    def test_of_a_lamp_the_shape_counts(self):
+        for text, quantity, expected in (
+            ("400, 20\n500, 80\n600, 40", "relative", [0.25, 1, 0.5]),
+            ("400, 2000\n500, 8000\n600, 4000", "relative", [0.25, 1, 0.5]),
+            ("400, 20\n500, 80\n600, 40", "transmittance", [0.2, 0.8, 0.4]),
+        ):
+            told = json.dumps({"text": text, "quantity": quantity})
+            points = self.client.post("/api/curves", told, "application/json").json()["points"]
+            self.assertEqual([value for _, value in points], expected)
+        dark = json.dumps({"text": "400, 0\n500, 0", "quantity": "relative"})
+        self.assertIn("no light", self.client.post("/api/curves", dark, "application/json").content.decode())
+
     def test_substances_come_with_their_source(self):
         found = {one["name"]: one for one in self.client.get("/api/substances").json()}
         self.assertGreaterEqual(len(found), 30)

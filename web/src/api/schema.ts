@@ -1091,6 +1091,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/curves/written": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Written Curve
+         * @description A curve as the text of a file.
+         */
+        post: operations["library_api_written_curve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/files": {
         parameters: {
             query?: never;
@@ -1462,6 +1482,11 @@ export interface components {
             brings?: {
                 [key: string]: number | boolean | string | unknown[];
             };
+            /**
+             * Quantity
+             * @default
+             */
+            quantity: string;
             /**
              * Joined
              * @default
@@ -3549,6 +3574,38 @@ export interface components {
         CurveIn: {
             /** Text */
             text: string;
+            /**
+             * Quantity
+             * @default transmittance
+             * @enum {string}
+             */
+            quantity: "transmittance" | "reflectance" | "irradiance" | "relative" | "other";
+        };
+        /** WrittenOut */
+        WrittenOut: {
+            /** Text */
+            text: string;
+        };
+        /** CurveToWrite */
+        CurveToWrite: {
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Quantity
+             * @default transmittance
+             * @enum {string}
+             */
+            quantity: "transmittance" | "reflectance" | "irradiance" | "relative" | "other";
+            /** Says */
+            says: string;
+            /**
+             * Ending
+             * @enum {string}
+             */
+            ending: "csv" | "spdx";
         };
         /** KeptFileOut */
         KeptFileOut: {
@@ -6508,6 +6565,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+        };
+    };
+    library_api_written_curve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CurveToWrite"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenOut"];
                 };
             };
         };

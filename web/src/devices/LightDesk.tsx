@@ -4,6 +4,7 @@ import { api, type DialValue, type LightRead, type Scan, wordsOf } from "../api/
 import { useDocuments } from "../bench/documents";
 import { CurvesPlot } from "../gauges/CurvesPlot";
 import { FreeDial } from "../ui/Dial";
+import { KeepCurve } from "../ui/KeepCurve";
 import { tell } from "../ui/told";
 import type { DeskProps } from "./Desk";
 
@@ -67,6 +68,11 @@ export function LightDesk({ device, chooser }: DeskProps) {
               <p className="text-[var(--mute)]">
                 {one.stage}: {one.where}
               </p>
+              <KeepCurve
+                points={one.read.places.map((nm, k) => [nm, one.read.irradiance[k]])}
+                quantity="irradiance"
+                says={`Light ${one.number} of ${one.stage}`}
+              />
             </li>
           ))}
         </ol>

@@ -209,6 +209,7 @@ const PLACE = (label: string, help: string, ends: [string, string], span = 30): 
   offered_by: "",
   drivable: false,
   joined: "",
+  quantity: "",
   sloped: false,
   holds: "",
   accepts: "",

@@ -1,5 +1,6 @@
 import { useState } from "react";
-import { api, type DialAbout, wordsOf } from "../api/client";
+import { api, type CurveIn, type DialAbout, wordsOf } from "../api/client";
+import { KeepCurve } from "./KeepCurve";
 import { type Point, PointsPaper } from "./PointsPaper";
 
 interface CurveDialProps {
@@ -14,7 +15,7 @@ const NM = { low: 380, high: 780, places: 0, unit: "nm" };
 const SHARE = { low: 0, high: 1, places: 3 };
 const MOST = 64;
 
-/** Points over wavelength; or a measured curve that is pasted. */
+/** Points over wavelength; or a measured curve that is pasted; a curve may be kept as a file. */
 export function CurveDial({ about, value, onChange, onBegin, onEnd }: CurveDialProps) {
   const [pasting, setPasting] = useState(false);
   const set = (i: number, [nm, share]: Point) => {
@@ -32,7 +33,7 @@ export function CurveDial({ about, value, onChange, onBegin, onEnd }: CurveDialP
       <div className="flex items-center justify-between">
         {about.label}
         <button type="button" className="py-1 underline" onClick={() => setPasting(!pasting)}>
-          paste or open a curve
+          paste, open or keep
         </button>
       </div>
       <PointsPaper
@@ -52,16 +53,23 @@ export function CurveDial({ about, value, onChange, onBegin, onEnd }: CurveDialP
         <span>380 nm</span>
         <span>780 nm</span>
       </div>
-      {pasting && <CurvePaste onTake={(points) => onChange(points)} />}
+      {pasting && <CurveFile about={about} points={value} onTake={(points) => onChange(points)} />}
     </div>
   );
 }
 
-/** Reads a curve from CSV or SPDX, pasted or from a file. */
-export function CurvePaste({ onTake }: { onTake: (points: Point[]) => void }) {
+interface CurveFileProps {
+  about: DialAbout;
+  points: Point[];
+  onTake: (points: Point[]) => void;
+}
+
+/** A curve from CSV or SPDX, pasted or of a file, and into one. */
+function CurveFile({ about, points, onTake }: CurveFileProps) {
   const [says, setSays] = useState("");
+  const quantity = about.quantity as CurveIn["quantity"];
   const take = async (text: string) => {
-    const { data, error } = await api.POST("/api/curves", { body: { text } });
+    const { data, error } = await api.POST("/api/curves", { body: { text, quantity } });
     if (!data) {
       setSays(wordsOf(error));
       return;
@@ -88,6 +96,7 @@ export function CurvePaste({ onTake }: { onTake: (points: Point[]) => void }) {
           if (file) take(await file.text());
         }}
       />
+      <KeepCurve points={points} quantity={quantity} says={about.label} />
       {says && <p role="status">{says}</p>}
     </div>
   );

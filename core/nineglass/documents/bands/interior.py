@@ -121,6 +121,7 @@ class Interior:
     scatter_curve = curve(
         [[400, 1.0], [500, 0.41], [600, 0.2], [700, 0.11]],
         label="Scattered share",
+        quantity="other",
         help="How much of each wavelength is scattered, of the scattering above.",
         when=("scattering", CURVE),
     )
