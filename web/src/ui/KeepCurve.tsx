@@ -15,7 +15,7 @@ export function KeepCurve(curve: KeepCurveProps) {
     URL.revokeObjectURL(link.href);
   };
   return (
-    <span className="flex gap-3">
+    <span className="flex items-center gap-3">
       keep as
       {(["csv", "spdx"] as const).map((ending) => (
         <button key={ending} type="button" className="min-h-6 underline" onClick={() => keep(ending)}>
