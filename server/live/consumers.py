@@ -65,11 +65,12 @@ class TrialKept(Schema):
 
 
 class Here(Schema):
-    """Who else is at this material, and its newest revision: said when either is another than it was."""
+    """Who else is at this material, its newest revision, and `people.services.last_said`: told when any is another than it was."""
 
     type: Literal["here"] = "here"
     others: list[str]
     revision: int
+    said: str
 
 
 class LivePicture(AsyncWebsocketConsumer):
@@ -93,7 +94,8 @@ class LivePicture(AsyncWebsocketConsumer):
         except Http404:
             await self.close(NOT_YOURS)
             return
-        self._here = Here(others=[], revision=material.revision)
+        said = await database_sync_to_async(people.last_said)(material)
+        self._here = Here(others=[], revision=material.revision, said=said)
         self.session = await supervisor().open(self.hear, self.give_up)
         signed_in.join(self._session_key, self)
         self._watch = asyncio.create_task(self._stay())
@@ -143,10 +145,11 @@ class LivePicture(AsyncWebsocketConsumer):
 
     async def _tell_who_is_here(self) -> None:
         try:
-            others, revision = await database_sync_to_async(people.be_here)(self.scope["user"], self.material_id)
+            found = await database_sync_to_async(people.be_here)(self.scope["user"], self.material_id)
         except DatabaseError:
             return
-        here = Here(others=others, revision=revision)
+        others, revision, said = found
+        here = Here(others=others, revision=revision, said=said)
         if here != self._here:
             self._here = here
             await self.send(bytes_data=for_browser(here.model_dump(mode="json"), b""))

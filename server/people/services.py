@@ -4,7 +4,7 @@ from datetime import timedelta
 from uuid import UUID
 
 from django.contrib.auth import get_user_model
-from django.db.models import F, Q, QuerySet
+from django.db.models import Count, F, Max, Q, QuerySet
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from library.access import COMMENT, LOOK, OWN, held
@@ -118,13 +118,19 @@ def take_comment_back(person, comment_id: UUID) -> None:
     found.delete()
 
 
-def be_here(person, material_id: UUID) -> tuple[list[str], int]:
-    """Note that a person is at a material; gives (names of the others who are, the newest revision)."""
+def be_here(person, material_id: UUID) -> tuple[list[str], int, str]:
+    """Note that a person is at a material; gives (names of the others who are, the newest revision, `last_said`)."""
     material = held(Material, person, material_id)
     Presence.objects.update_or_create(material=material, person=person, defaults={"seen_at": timezone.now()})
     lately = Presence.objects.filter(material=material, seen_at__gt=timezone.now() - HERE_FOR).exclude(person=person)
     names = lately.order_by("person__username").values_list(F("person__username"), flat=True)
-    return list(names), material.revision
+    return list(names), material.revision, last_said(material)
+
+
+def last_said(material: Material) -> str:
+    """A word that is another whenever something is said of a proof of a material, or taken back."""
+    said = Comment.objects.filter(proof__material=material).aggregate(count=Count("id"), last=Max("made_at"))
+    return f"{said['count']} {said['last'] or ''}"
 
 
 def leave(person, material_id: UUID) -> None:

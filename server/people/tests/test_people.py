@@ -20,7 +20,7 @@ from nineglass.documents import model as documents
 from stages.models import Stage, Standing
 
 from people import services
-from people.models import Presence
+from people.models import Comment, Presence
 
 PIXEL = bytes.fromhex(
     "89504e470d0a1a0a0000000d49484452000000010000000108060000001f15c4890000000d49444154789c6360606060000000050001a5f645400000000049454e44ae426082"
@@ -210,16 +210,27 @@ class BeingHere(Together):
     def test_each_sees_the_other_until_they_leave(self):
         self.share("look")
         mate = self.people["mate"]
-        self.assertEqual(services.be_here(self.keeper, self.material.id), ([], 1))
-        self.assertEqual(services.be_here(mate, self.material.id), (["keeper"], 1))
+        self.assertEqual(services.be_here(self.keeper, self.material.id)[:2], ([], 1))
+        self.assertEqual(services.be_here(mate, self.material.id)[:2], (["keeper"], 1))
         services.leave(self.keeper, self.material.id)
-        self.assertEqual(services.be_here(mate, self.material.id), ([], 1))
+        self.assertEqual(services.be_here(mate, self.material.id)[:2], ([], 1))
+
+    def test_the_socket_is_told_when_something_is_said_or_taken_back(self):
+        told = [services.be_here(self.keeper, self.material.id)[2]]
+        for change in (
+            lambda: services.comment(self.keeper, self.proof.id, "so", None),
+            lambda: Comment.objects.all().delete(),
+        ):
+            change()
+            told.append(services.be_here(self.keeper, self.material.id)[2])
+            self.assertNotEqual(*told[-2:])
+            self.assertEqual(services.be_here(self.keeper, self.material.id)[2], told[-1])
 
     def test_whoever_is_not_seen_for_a_while_has_left(self):
         self.share("look")
         services.be_here(self.keeper, self.material.id)
         Presence.objects.update(seen_at=timezone.now() - timedelta(minutes=1))
-        self.assertEqual(services.be_here(self.people["mate"], self.material.id), ([], 1))
+        self.assertEqual(services.be_here(self.people["mate"], self.material.id)[:2], ([], 1))
 
 
 class Joining(TestCase):

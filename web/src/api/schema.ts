@@ -4043,7 +4043,7 @@ export interface components {
         };
         /**
          * Here
-         * @description Who else is at this material, and its newest revision: said when either is another than it was.
+         * @description Who else is at this material, its newest revision, and `people.services.last_said`: told when any is another than it was.
          */
         Here: {
             /**
@@ -4056,6 +4056,8 @@ export interface components {
             others: string[];
             /** Revision */
             revision: number;
+            /** Said */
+            said: string;
         };
         /**
          * Hold

@@ -17,6 +17,7 @@ import type {
   Settings,
   Stage,
 } from "../api/client";
+import { readAnew } from "../api/queries";
 import { openModule } from "../network/paper";
 import type { Part } from "../picture/part";
 import { wearWhereDropped } from "../stage/wearing";
@@ -60,7 +61,7 @@ interface Live {
   /** The part of the picture that alone is made. */
   part?: Part;
   /** Who else is at this material, and its newest revision. */
-  here?: { others: string[]; revision: number };
+  here?: { others: string[]; revision: number; said: string };
   /** Why the connection was closed for good. */
   why?: string;
 }
@@ -351,6 +352,7 @@ export class LivePicture {
         useLive.setState({ faults: said.faults });
         break;
       case "here":
+        if (said.said !== useLive.getState().here?.said) readAnew(["comments"]);
         useLive.setState({ here: said });
         break;
       case "kept":

@@ -66,13 +66,10 @@ export async function takeBack(share_id: string): Promise<void> {
 /** The place in a proof that is pointed at, 0 to 1 from the left and from the top; none: the whole picture. */
 export const usePointed = create<{ at?: [number, number]; chosen?: string }>()(() => ({}));
 
-const LOOKS_AGAIN_MS = 10_000;
-
-/** All that was said of the proofs of a material. */
+/** All that was said of the proofs of a material; the live socket tells when there is more. */
 export function useComments(material_id: string): Comment[] {
   const { data = [] } = useQuery({
     queryKey: ["comments", material_id],
-    refetchInterval: LOOKS_AGAIN_MS,
     queryFn: async () => {
       const params = { path: { material_id } };
       return ((await api.GET("/api/materials/{material_id}/comments", { params })).data ?? []) as Comment[];
