@@ -79,7 +79,7 @@ export function Places({
       <label className="flex items-center gap-2">
         material
         <select
-          className="select select-xs w-32 border-[#777] bg-transparent text-white"
+          className="select select-xs w-32 truncate border-[#777] bg-transparent text-white"
           value={id}
           onChange={(e) => onOpen(e.target.value)}
         >
@@ -94,7 +94,7 @@ export function Places({
       <label className="flex items-center gap-2">
         stage
         <select
-          className="select select-xs w-28 border-[#777] bg-transparent text-white"
+          className="select select-xs w-32 truncate border-[#777] bg-transparent text-white"
           value={stageId}
           onChange={(e) => onStage(e.target.value)}
         >

@@ -3,6 +3,9 @@ import { say } from "../ui/numbers";
 
 const AXIS = 5;
 
+/** Percent of the width from which a label stands before its mark. */
+const LATE = 88;
+
 /** Colours after growing lengths, with the lengths that light travels in this picture below them. */
 export function RungsPlot({ rungs }: { rungs: Rungs }) {
   const { lengths_cm: lengths, hex, measured } = rungs;
@@ -45,7 +48,7 @@ export function RungsPlot({ rungs }: { rungs: Rungs }) {
 function Mark({ at, says }: { at: number; says: string }) {
   return (
     <div className="absolute top-0 h-14 border-l border-base-content" style={{ left: `${at}%` }}>
-      <span className="absolute top-0 left-0 bg-base-100 px-1 text-[10px]">{says}</span>
+      <span className={`absolute top-0 bg-base-100 px-1 text-[10px] ${at > LATE ? "right-0" : "left-0"}`}>{says}</span>
     </div>
   );
 }
