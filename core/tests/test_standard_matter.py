@@ -10,7 +10,6 @@ from nineglass.matter.fibres import fibre_absorption
 from nineglass.matter.material import absorption_curve, scattering_curve
 from nineglass.network.compile import compile_network
 from nineglass.network.interpret import evaluate
-from nineglass.optics.fibre import azimuthal_scale, longitudinal_variance
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import color_spectrum
 from nineglass.trace.render import Tracer
@@ -67,11 +66,11 @@ class Fibres(SimpleTestCase):
         np.testing.assert_allclose(absorbed(dials)[:2], (2 * 0.419, 2 * 0.697), rtol=0.12)
 
     def test_widths_are_those_of_our_lobes(self):
-        # Chiang et al. 2016, eq. 7 and 8, as the package and `optics.fibre` have them each by itself.
+        # mx_chiang_hair_bsdf.glsl of the package, after Chiang et al. 2016, eq. 7 and 8.
         for r in (0.2, 0.5, 0.9):
-            along, around = (width(r) for width in fibre_nodes.WIDTHS_BY)
-            self.assertAlmostEqual(along, float(longitudinal_variance(np.float32(r))), places=5)
-            self.assertAlmostEqual(around * (np.pi / 8) ** 0.5, float(azimuthal_scale(np.float32(r))), places=5)
+            along, around = (width(np.float32(r)) for width in fibre_nodes.WIDTHS_BY)
+            self.assertAlmostEqual(float(along), (0.726 * r + 0.812 * r**2 + 3.7 * r**20) ** 2, places=5)
+            self.assertAlmostEqual(float(around), 0.265 * r + 1.194 * r**2 + 5.372 * r**22, places=5)
         dials = hair('<input name="roughness_R" type="vector2" value="0.0471, 0.1857"/>')
         # 0.726 r + 0.812 r^2 = root of 0.0471 at r = 0.2369; 0.265 r + 1.194 r^2 = 0.1857 at r = 0.2987.
         self.assertAlmostEqual(dials["longitudinal_roughness"], 0.2369, delta=2e-3)

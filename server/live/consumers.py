@@ -70,7 +70,7 @@ class Here(Schema):
     type: Literal["here"] = "here"
     others: list[str]
     revision: int
-    said: str
+    last_said: str
 
 
 class LivePicture(AsyncWebsocketConsumer):
@@ -95,7 +95,7 @@ class LivePicture(AsyncWebsocketConsumer):
             await self.close(NOT_YOURS)
             return
         said = await database_sync_to_async(people.last_said)(material)
-        self._here = Here(others=[], revision=material.revision, said=said)
+        self._here = Here(others=[], revision=material.revision, last_said=said)
         self.session = await supervisor().open(self.hear, self.give_up)
         signed_in.join(self._session_key, self)
         self._watch = asyncio.create_task(self._stay())
@@ -149,7 +149,7 @@ class LivePicture(AsyncWebsocketConsumer):
         except DatabaseError:
             return
         others, revision, said = found
-        here = Here(others=others, revision=revision, said=said)
+        here = Here(others=others, revision=revision, last_said=said)
         if here != self._here:
             self._here = here
             await self.send(bytes_data=for_browser(here.model_dump(mode="json"), b""))

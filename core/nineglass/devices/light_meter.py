@@ -96,7 +96,10 @@ class LightMeter:
             return np.zeros(count)
         at = np.array([dials[name] / 100 for name in ("aside", "raised", "ahead")])
         head = np.array(WAYS[dials["head"]], float)
-        lamps = (irradiance(one, at, head) * white_of(one) * self.lit.color(one.color) for one in self.lit.lamps)
+        lamps = (
+            irradiance(one, at, head) * white_of(one.kelvin, one.spectrum) * self.lit.color(one.color)
+            for one in self.lit.lamps
+        )
         found = sum(lamps, np.zeros(len(WAVELENGTHS_NM))) + _of_surround(self.lit, head)
         noise = 1 + NOISE * np.random.default_rng(seed).normal(size=len(found))
         return (WHITE_NITS * found * noise)[:count]

@@ -6,14 +6,11 @@ from nineglass.catalogue import BANDS
 from nineglass.describe import Fault, Refused
 from nineglass.documents.bands.interior import CURVE, DYES
 from nineglass.documents.model import Material
-from nineglass.matter.dyes import OWN
+from nineglass.matter.dyes import OWN, PLACES
 from nineglass.matter.substances import NONE
 from nineglass.optics.limits import CLEAREST
 
 BAND = "interior"
-PLACES = (1, 2, 3, 4)
-"""Of its dyes."""
-
 STRONGEST = 2.0
 """Absorbance of 1 cm that a dye's curve is kept with at most: a share of light tells no more than so much well."""
 

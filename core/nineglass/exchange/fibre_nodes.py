@@ -9,10 +9,12 @@ from nineglass.documents.bands.fibre import DYE, PIGMENT, SEEN
 from nineglass.documents.model import BOTH, Band, Source
 from nineglass.exchange.inputs import Inputs, Told, Writing, say_what_is_lost
 from nineglass.exchange.node_slips import NodeSlips
+from nineglass.exchange.openpbr import LEAST_SHARE
 from nineglass.exchange.report import Report
 from nineglass.matter.fibres import fibre_absorption
 from nineglass.matter.substances import WAVELENGTHS_NM
 from nineglass.network.compile import Compiled, Leaf
+from nineglass.optics.fibre import SQRT_PI_OVER_8, azimuthal_scale, longitudinal_variance
 from nineglass.spectra.difference import delta_e_of
 from nineglass.spectra.observer import rgb_of_filter
 from nineglass.spectra.upsampling import color_spectrum
@@ -37,7 +39,6 @@ UPRIGHT, HALF_TURN_DEG = 0.5, 180.0
 KINDS = {"absorption_coefficient": "vector3"}
 """Types of inputs that their values do not tell."""
 
-LEAST_SHARE = 1e-4
 STEP_NM = 10
 ABSORBS = ("eumelanin", "pheomelanin", "dye_amount", "fibre_color")
 
@@ -60,18 +61,22 @@ def inputs_of(compiled: Compiled, leaf: Leaf, report: Report) -> Inputs | None:
 
 
 def _tilt(writing: Writing, slot: str) -> None:
+    writing.put("cuticle_angle", UPRIGHT - writing.value(slot, "cuticle_angle") / HALF_TURN_DEG)
     if not writing.driven(slot, "cuticle_angle"):
-        writing.put("cuticle_angle", UPRIGHT - writing.value(slot, "cuticle_angle") / HALF_TURN_DEG)
         writing.heed(slot, "cuticle_angle")
         writing.report.add("exactly", writing.called(slot, "cuticle_angle"), "cuticle_angle")
 
 
+def _tinted_by(name: str) -> str:
+    """The dial that an input of the standard has the meaning of."""
+    return next(dial for dial, about in BANDS.kinds[BAND].dials.items() if about.standard == name)
+
+
 def _tint(writing: Writing, slot: str, name: str, amount: str) -> None:
     """A lobe of the standard has a tint alone, which holds how much there is of it too."""
-    dial = next(one for one, about in writing.about(slot).dials.items() if about.standard == name)
-    whole = writing.driven(slot, amount)
-    writing.tell(slot, dial, factor=1.0 if whole else writing.value(slot, amount))
-    if not whole:
+    is_driven = writing.driven(slot, amount)
+    writing.tell(slot, _tinted_by(name), factor=1.0 if is_driven else writing.value(slot, amount))
+    if not is_driven:
         writing.heed(slot, amount)
         if writing.value(slot, amount) < 1:
             writing.report.add("nearly", writing.called(slot, amount), f"in {name}: what it lacks is lost there")
@@ -139,8 +144,7 @@ def bands_of(shader, slips: NodeSlips, report: Report, side: str) -> list[Band] 
     else:
         coming.take("cuticle_angle", "cuticle_angle", (UPRIGHT - angle) * HALF_TURN_DEG)
     for name in LOBES:
-        dial = next(one for one, about in BANDS.kinds[BAND].dials.items() if about.standard == name)
-        coming.take(dial, name, slips.given(bsdf, name, (1.0, 1.0, 1.0)))
+        coming.take(_tinted_by(name), name, slips.given(bsdf, name, (1.0, 1.0, 1.0)))
     _widths(coming)
     _absorption(coming)
     return [Band(id=coming.band, kind=BAND, dials=coming.dials, side=side)]
@@ -154,14 +158,12 @@ class _Coming:
 
     def take(self, dial: str, name: str, given) -> None:
         """A dial of an input: by what drives it, or its value held within what is allowed."""
-        about = BANDS.kinds[BAND].dials[dial]
+        about = BANDS.kinds[BAND]
         if isinstance(given, Source):
             self.slips.drive(given, self.band, dial)
-        elif isinstance(given, tuple):
-            self.dials[dial] = [min(max(v, about.hard_low), about.hard_high) for v in given]
         else:
-            self.dials[dial] = min(max(given, about.hard_low), about.hard_high)
-        self.report.add("exactly", name, f"Fibre: {about.label}")
+            self.dials[dial] = self.slips.held(about, dial, given, name)
+        self.report.add("exactly", name, f"{about.title}: {about.dials[dial].label}")
 
 
 def _widths(coming: _Coming) -> None:
@@ -182,21 +184,17 @@ def _widths(coming: _Coming) -> None:
         return
     roughness = np.linspace(0, 1, 401)
     for dial, width, of in zip(("longitudinal_roughness", "azimuthal_roughness"), given, WIDTHS_BY, strict=True):
-        coming.take(dial, WIDTHS_OF[0], float(np.interp(width, of(roughness), roughness)))
+        widths = [of(np.float32(one)) for one in roughness]
+        coming.take(dial, WIDTHS_OF[0], float(np.interp(width, widths, roughness)))
     coming.report.add("nearly", "roughness_TT, roughness_TRT", "the widths of the lobes stand as 1 to 1/2 to 2")
 
 
-def longitudinal_width(r):
-    """The variance that a roughness from 0 to 1 stands for. Source: Chiang et al. 2016, eq. 7."""
-    return (0.726 * r + 0.812 * r**2 + 3.7 * r**20) ** 2
+def _azimuthal_width(roughness) -> float:
+    """The scale about the fibre as the standard tells it: without the root of pi/8."""
+    return azimuthal_scale(roughness) / float(SQRT_PI_OVER_8)
 
 
-def azimuthal_width(r):
-    """The same of the scale about the fibre, over the root of pi/8. Source: Chiang et al. 2016, eq. 8."""
-    return 0.265 * r + 1.194 * r**2 + 5.372 * r**22
-
-
-WIDTHS_BY = (longitudinal_width, azimuthal_width)
+WIDTHS_BY = (longitudinal_variance, _azimuthal_width)
 
 
 def _absorption(coming: _Coming) -> None:

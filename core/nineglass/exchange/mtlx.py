@@ -68,6 +68,11 @@ def document_of(text: str):
     return document
 
 
+def registers_of(told: Told) -> tuple[int, ...]:
+    """Of what drives an input: one, or one for each channel."""
+    return told.signal if isinstance(told.signal, tuple) else (told.signal,)
+
+
 class _Out:
     """A document on its way out."""
 
@@ -83,6 +88,8 @@ class _Out:
         self.graph = self.document.addNodeGraph("network")
         self.nodes = Nodes(self.graph, reading.compiled.program, self.picture, report)
         self._pictures: dict[bytes, str] = {}
+        self._sayable: set[tuple[int, ...]] = set()
+        """Registers of which it is known that nodes say them."""
 
     def picture(self, pixels: np.ndarray, named: str = "picture") -> str:
         """Keep a picture beside the document; returns its file name."""
@@ -101,19 +108,20 @@ class _Out:
 
     def within_nodes(self, given: Inputs) -> Inputs:
         """Inputs of what has no surface to lay pictures over: driven by what standard nodes say, and by nothing else."""
-        self.nodes.most = MOST_AT_ALL
         return Inputs({entry: self.said_by_nodes(entry, told) for entry, told in given.inputs.items()})
 
     def said_by_nodes(self, entry: str, told: Told) -> Told:
         if told.signal is None:
             return told
+        registers = registers_of(told)
         try:
-            self.nodes.check(told.signal if isinstance(told.signal, tuple) else (told.signal,))
+            self.nodes.check(registers, MOST_AT_ALL)
         except NoNode as lacking:
             says = f"{lacking} has no standard node, and there is no surface to lay a picture over"
             self.report.add("not", f"Network into {entry}", says)
             return Told(told.value)
         self.report.add("exactly", f"Network into {entry}", "as standard nodes")
+        self._sayable.add(registers)
         return told
 
     def put(self, node, name: str, told: Told, called: str, kind: str = "") -> None:
@@ -135,9 +143,10 @@ class _Out:
     def _given(self, name: str, told: Told, kind: str) -> str:
         if kind == "vector3":
             return self._normal(name, told.signal)
-        registers = told.signal if isinstance(told.signal, tuple) else (told.signal,)
+        registers = registers_of(told)
         try:
-            self.nodes.check(registers)
+            if registers not in self._sayable:
+                self.nodes.check(registers)
         except NoNode as lacking:
             given = self._baked(name, registers, kind, str(lacking))
         else:

@@ -14,6 +14,7 @@ from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.exchange.inputs import Inputs, Told, Writing, say_what_is_lost
 from nineglass.exchange.report import Report
 from nineglass.gauges.index import abbe_of, metal_curves
+from nineglass.matter.dyes import PLACES
 from nineglass.matter.material import absorption_curve, index_curve, scattering_curve
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM
 from nineglass.network.compile import Compiled, Leaf
@@ -183,7 +184,7 @@ def _interior(writing: Writing, slot: str) -> None:
     interior = writing.settled(slot)
     writing.heed(slot, "absorption", "concentration", "density", "scattering", "transmission_scatter", "scatter_amount")
     writing.heed(slot, "transmission_color", "transmission_depth", "substance", "transmittance", "scatterer")
-    writing.heed(slot, "scatter_curve", *(f"{what}_{k}" for what in ("dye", "own", "amount") for k in (1, 2, 3, 4)))
+    writing.heed(slot, "scatter_curve", *(f"{what}_{k}" for what in ("dye", "own", "amount") for k in PLACES))
     if not _absorbs(writing, slot):
         return
     sigma_s = scattering_curve(interior, color_spectrum) / 100

@@ -95,21 +95,11 @@ class _Coming:
             if isinstance(given, Source):
                 self.slips.drive(self.slips.times(given, factor), identity, dial)
             elif given is not None:
-                values[dial] = self._held(about, dial, given, factor)
+                scaled = tuple(v * factor for v in given) if isinstance(given, tuple) else given * factor
+                values[dial] = self.slips.held(about, dial, scaled, name)
             if name in self.inputs:
                 self.report.add("exactly", name, f"{about.title}: {about.dials[dial].label}")
         self.bands.append(Band(id=identity, kind=kind, dials=values, side=self.side))
-
-    def _held(self, about, name: str, given, factor: float):
-        """A value within what is allowed for a dial."""
-        dial = about.dials[name]
-        values = [v * factor for v in (given if isinstance(given, tuple) else (given,))]
-        held = [min(max(v, dial.hard_low), dial.hard_high) for v in values]
-        if any(abs(a - b) > 1e-6 for a, b in zip(values, held, strict=True)):
-            self.report.add(
-                "nearly", name, f"{about.title}: {dial.label} is held within {dial.hard_low:g} to {dial.hard_high:g}"
-            )
-        return held if dial.type == "color" else held[0]
 
 
 def bands_of(inputs: dict[str, Given], slips: Slips, report: Report, side: str = BOTH) -> list[Band]:
@@ -260,15 +250,20 @@ def _interior(coming: _Coming) -> None:
     sigma_a = sigma_t - sigma_s
     # Where more is scattered than is lost, absorption is shifted up. Source: OpenPBR 1.1.1, transmission_scatter.
     sigma_a = sigma_a - min(sigma_a.min(), 0)
-    most = float(sigma_s.max())
-    depth = max(depth, LEAST_DEPTH_CM)
-    dials = {"transmission_color": np.exp(-sigma_a * depth).tolist(), "transmission_depth": depth}
-    if most > 0:
-        dials |= {"scatter_amount": most * depth, "transmission_scatter": (sigma_s / most).tolist()}
-    anisotropy = {"transmission_scatter_anisotropy": "transmission_scatter_anisotropy"} if most > 0 else {}
+    dials = medium_dials(sigma_a, sigma_s, max(depth, LEAST_DEPTH_CM))
+    scatters = "scatter_amount" in dials
+    anisotropy = {"transmission_scatter_anisotropy": "transmission_scatter_anisotropy"} if scatters else {}
     coming.report.add("exactly", "transmission_color", "Interior: Transmission colour at depth")
     coming.report.add("to set", "transmission_depth", "one unit of the file was taken for 1 cm, unless it says another")
     coming.band("interior", dials, anisotropy)
+
+
+def medium_dials(sigma_a: np.ndarray, sigma_s: np.ndarray, depth: float) -> dict:
+    """The dials of an interior that absorbs and scatters so, (3,) each, by three channels in 1/cm. depth: in cm."""
+    dials = {"transmission_color": np.exp(-sigma_a * depth).tolist(), "transmission_depth": depth}
+    if (most := float(sigma_s.max())) > 0:
+        dials |= {"scatter_amount": most * depth, "transmission_scatter": (sigma_s / most).tolist()}
+    return dials
 
 
 PARTS: tuple[Callable[[_Coming], None], ...] = (_glow, _fuzz, _coat, _film, _base)

@@ -27,20 +27,23 @@ class Slips:
                 self.wires.append(Wire(source=what, target=Target(part=identity, dial=dial)))
             elif what is not None:
                 given[dial] = what
-        given = {dial: self._held(kind, dial, value) for dial, value in given.items()}
+        given = {dial: self.held(SLIPS.kinds[kind], dial, value) for dial, value in given.items()}
         column, row = divmod(len(self.slips), ROWS)
         at = (ACROSS * column, DOWN * row)
         self.slips.append(Slip(id=identity, kind=kind, title=title[:120], at=at, dials=given))
         return Source(slip=identity, port=port)
 
-    def _held(self, kind: str, name: str, value):
-        """A value within what is allowed for a dial of a slip."""
-        dial = SLIPS.kinds[kind].dials[name]
-        if dial.type != "number" or isinstance(value, bool | str) or dial.hard_low <= value <= dial.hard_high:
+    def held(self, about, name: str, value, called: str = ""):
+        """A value within what is allowed for a dial of a kind, a list of a colour; told where it is another. called: what it was read of."""
+        dial = about.dials[name]
+        if dial.type not in ("number", "color"):
             return value
-        allowed = f"{dial.hard_low:g} to {dial.hard_high:g}"
-        self.report.add("nearly", f"{SLIPS.kinds[kind].title}: {dial.label}", f"{value:g} is held within {allowed}")
-        return min(max(value, dial.hard_low), dial.hard_high)
+        values = list(value) if isinstance(value, tuple | list) else [value]
+        held = [min(max(v, dial.hard_low), dial.hard_high) for v in values]
+        if any(abs(a - b) > 1e-6 for a, b in zip(values, held, strict=True)):
+            says = f"{about.title}: {dial.label} is held within {dial.hard_low:g} to {dial.hard_high:g}"
+            self.report.add("nearly", called or about.title, says)
+        return held if dial.type == "color" else held[0]
 
     def times(self, given: Source | float, factor: float) -> Source | float:
         """A number, or what gives one, times a factor."""

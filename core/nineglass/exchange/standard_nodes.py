@@ -57,8 +57,6 @@ class Nodes:
     program: Program
     put_picture: Callable[[object], str]
     report: Report
-    most: int = MOST_READABLE
-    """Nodes that may drive one input."""
     _named: dict[int, str] = field(default_factory=dict)
     _shared: dict[str, str] = field(default_factory=dict)
     _count: int = 0
@@ -68,7 +66,7 @@ class Nodes:
         self._inputs = {register: name for name, register in self.program.inputs.items()}
         self._rows = {register: row for row in self.program.operations.tolist() for register in flow_of(row)[0]}
 
-    def check(self, registers: tuple[int, ...]) -> None:
+    def check(self, registers: tuple[int, ...], most: int = MOST_READABLE) -> None:
         """Raises NoNode where not all that some registers are worked out by can be said, or only by more nodes than `most`."""
         count = 0
         for register in registers:
@@ -78,7 +76,7 @@ class Nodes:
                     self._check_input(self._inputs[needed])
                 else:
                     self._check_operation(self._rows[needed])
-        if count > self.most:
+        if count > most:
             raise NoNode(f"what takes {count} nodes")
 
     def _check_operation(self, row: list[int]) -> None:

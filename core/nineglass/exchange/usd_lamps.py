@@ -45,7 +45,7 @@ def put_lamp(stage, path: str, lamp: Lamp, report: Report, ies: str | None) -> N
     if light.spectrum is None:
         api.CreateColorTemperatureAttr(float(light.kelvin))
     else:
-        color = np.maximum(rgb_of(white_of(light)), 0) * color
+        color = np.maximum(rgb_of(white_of(light.kelvin, light.spectrum)), 0) * color
         report.add("nearly", f"Lamp {lamp.name or lamp.id}", "its spectrum as the colour that it has in Rec.709")
     api.CreateEnableColorTemperatureAttr(light.spectrum is None)
     api.CreateColorAttr(Gf.Vec3f(*map(float, color)))

@@ -5,12 +5,15 @@ Absorption, scattering and light are told for a length of 1 cm, by three channel
 
 import numpy as np
 
+from nineglass.catalogue import BANDS
 from nineglass.documents.bands.flame import BLACK_BODY, COLORS, TRUE_DIMNESS
 from nineglass.documents.bands.interior import ONE_LOBE
 from nineglass.documents.model import BOTH, Band, Source
 from nineglass.exchange.inputs import Inputs, Told, Writing, say_what_is_lost
 from nineglass.exchange.node_slips import NodeSlips
+from nineglass.exchange.openpbr import LEAST_DEPTH_CM, LEAST_SHARE
 from nineglass.exchange.report import Report
+from nineglass.exchange.section import medium_dials
 from nineglass.matter.material import absorption_curve, scattering_curve
 from nineglass.network.compile import Compiled, Leaf
 from nineglass.spectra.blackbody import blackbody
@@ -22,8 +25,7 @@ from nineglass.trace.media.fields import luminances, radiance_at_560
 SHADER, MATTER, LIGHT = "volume", "anisotropic_vdf", "uniform_edf"
 MATTERS = {MATTER, "absorption_vdf"}
 INTERIOR, FLAME = "interior", "flame"
-LEAST_SHARE = 1e-4
-LEAST_DEPTH_CM, MOST_DEPTH_CM = 1e-3, 1e5
+MOST_DEPTH_CM = 1e5
 
 THERE, GLOWS = "density", "glowing"
 """Shares by which what is told for a length is less, or more, at a place."""
@@ -138,14 +140,13 @@ def _matter(node, slips: NodeSlips, report: Report, side: str) -> list[Band]:
     given = {entry: _shared(slips, node, entry, (0.0, 0.0, 0.0), report) for entry in ("absorption", "scattering")}
     sigma_a, sigma_s = (np.maximum(np.array(value), 0) for value, _ in given.values())
     depth = _depth(float((sigma_a + sigma_s).max()))
-    dials = {"transmission_color": np.exp(-sigma_a * depth).tolist(), "transmission_depth": depth}
-    if (most := float(sigma_s.max())) > 0:
-        dials |= {"scatter_amount": most * depth, "transmission_scatter": (sigma_s / most).tolist()}
+    dials = medium_dials(sigma_a, sigma_s, depth)
     anisotropy = slips.given(node, "anisotropy", 0.0)
     if isinstance(anisotropy, Source):
         slips.drive(anisotropy, band, "transmission_scatter_anisotropy")
     else:
-        dials["transmission_scatter_anisotropy"] = min(max(anisotropy, -0.99), 0.99)
+        dial = "transmission_scatter_anisotropy"
+        dials[dial] = slips.held(BANDS.kinds[INTERIOR], dial, anisotropy, "anisotropy")
     share = next((share for _, share in given.values() if share is not None), None)
     if share is not None:
         slips.drive(share, band, "density")

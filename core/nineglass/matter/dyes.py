@@ -19,6 +19,9 @@ DYES: dict[str, list[tuple[float, float, float]]] = {
     "cobalt": [(590, 28, 1.5), (645, 26, 1.7), (540, 22, 0.8)],
 }
 
+PLACES = (1, 2, 3, 4)
+"""Of dyes that are mixed in one liquid."""
+
 OWN = "of one's own"
 """A dye that is told by a curve, as one that was measured."""
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from nineglass.documents.bands.interior import COLOR, CURVE, DYES, SUBSTANCE
-from nineglass.matter.dyes import OWN, dye_sigma_a, own_sigma_a
+from nineglass.matter.dyes import OWN, PLACES, dye_sigma_a, own_sigma_a
 from nineglass.matter.scatterers import Scatterer, scatterers
 from nineglass.matter.substances import D_NM, NONE, WAVELENGTHS_NM, cauchy_index, substances
 from nineglass.optics.inversion import albedo_of, inversion_table
@@ -33,7 +33,7 @@ def absorption_curve(interior: dict, color_spectrum) -> np.ndarray:
         name = interior["substance"]
         sigma_a = np.zeros(len(WAVELENGTHS_NM)) if name == NONE else substances()[name].sigma_a
     elif source == DYES:
-        sigma_a = sum((_absorbed_by_dye(interior, i) for i in (1, 2, 3, 4)), np.zeros(len(WAVELENGTHS_NM)))
+        sigma_a = sum((_absorbed_by_dye(interior, i) for i in PLACES), np.zeros(len(WAVELENGTHS_NM)))
     else:
         if source == CURVE:
             points = np.array(interior["transmittance"], float)

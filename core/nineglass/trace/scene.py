@@ -424,7 +424,7 @@ def _lamps(stage: Stage) -> tuple[Lamps, list[np.ndarray]]:
     on = [lamp for lamp in stage.lamps if lamp.on]
     lights = [light_of(LAMPS.kinds[lamp.kind], filled(lamp, LAMPS)) for lamp in on]
     bits = {one.id: 1 << i for i, one in enumerate(stage.objects)} | {"floor": FLOOR_BIT}
-    glow = [light.radiance * lamp_glow(white_of(light), tuple(light.color)) for light in lights]
+    glow = [light.radiance * lamp_glow(white_of(light.kelvin, light.spectrum), tuple(light.color)) for light in lights]
     beams = [light.beam for light in lights if light.beam is not None]
     numbers = np.cumsum([light.beam is not None for light in lights]) - 1
     sides = [_side_of(light) for light in lights]

@@ -4056,8 +4056,8 @@ export interface components {
             others: string[];
             /** Revision */
             revision: number;
-            /** Said */
-            said: string;
+            /** Last Said */
+            last_said: string;
         };
         /**
          * Hold

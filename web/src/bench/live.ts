@@ -61,7 +61,7 @@ interface Live {
   /** The part of the picture that alone is made. */
   part?: Part;
   /** Who else is at this material, and its newest revision. */
-  here?: { others: string[]; revision: number; said: string };
+  here?: { others: string[]; revision: number; last_said: string };
   /** Why the connection was closed for good. */
   why?: string;
 }
@@ -352,7 +352,7 @@ export class LivePicture {
         useLive.setState({ faults: said.faults });
         break;
       case "here":
-        if (said.said !== useLive.getState().here?.said) readAnew(["comments"]);
+        if (said.last_said !== useLive.getState().here?.last_said) readAnew(["comments"]);
         useLive.setState({ here: said });
         break;
       case "kept":
