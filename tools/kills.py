@@ -120,8 +120,8 @@ def main(kills: int) -> int:
     from nineglass.documents.final import Final
     from nineglass.documents.model import read
     from nineglass.finals.plan import tiles_of
-    from nineglass.finals.sums import ALWAYS, THROWN, from_bytes
-    from pictures.making import read_sums
+    from nineglass.finals.sums import ALWAYS, THROWN
+    from pictures import kept_sums
 
     call_command("migrate", verbosity=0)
     work = ("manage.py", "work", "--lanes", "1")
@@ -137,7 +137,7 @@ def main(kills: int) -> int:
     spent = time.monotonic() - began
     piece = picture.pieces.get()
     [tile] = tiles_of(read(Final, picture.final))
-    made, expected = from_bytes(tile, read_sums(piece)), alone(picture)
+    made, expected = kept_sums.of_piece(piece, tile), alone(picture)
     names = ALWAYS + THROWN
     is_same = all(np.array_equal(getattr(made, name), getattr(expected, name)) for name in names)
     counts = f"{made.counts.min()} to {made.counts.max()} samples a pixel of {picture.final['samples']}"

@@ -42,7 +42,7 @@ def measured(width: int, height: int) -> tuple[float, float, int]:
     film = maker.make("one", final, material, stage, Place(number=6))
     of_chunk = time.perf_counter() - began
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "sums.npz"
+        path = Path(folder) / "sums"
         path.write_bytes(to_bytes(film))
         spent = []
         for _ in range(5):

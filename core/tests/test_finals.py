@@ -1,5 +1,6 @@
 """What a final picture is cut into, and lights by themselves."""
 
+import io
 import shutil
 import tempfile
 from pathlib import Path
@@ -14,7 +15,7 @@ from nineglass.documents.lights import SURROUND, bright_by, lights_of, parts_of,
 from nineglass.documents.model import Material, Stage, read
 from nineglass.finals.apart import Apart, OneLight
 from nineglass.finals.plan import CHUNK_PATHS, TILE_PIXELS, samples_of_chunk, tiles_of
-from nineglass.finals.sums import film_of, from_bytes, to_bytes
+from nineglass.finals.sums import ALWAYS, THROWN, film_of, from_bytes, to_bytes
 from nineglass.finals.whole import Whole, layers_of, look_at, write_files
 from nineglass.picture.files import LayersFile, read_picture
 from nineglass.picture.noise import LUMINANCE, Errors, told
@@ -76,9 +77,24 @@ class Tiles(SimpleTestCase):
         tile = tiles_of(Final(width=20, height=16))[0]
         film = film_of(tile)
         TRACER.render(build_set(read(Material, demo("net-float")), stage("ball", strength=1)), film, 0, 2)
-        again = from_bytes(tile, to_bytes(film))
-        for name in ("sums", "odd", "counts", "thrown", "guides", "throws"):
-            np.testing.assert_array_equal(getattr(again, name), getattr(film, name))
+        names = ALWAYS + THROWN
+        archive = io.BytesIO()
+        np.savez(archive, **{name: getattr(film, name) for name in names})
+        for kept in (to_bytes(film), archive.getvalue()):
+            again = from_bytes(tile, kept)
+            for name in names:
+                np.testing.assert_array_equal(getattr(again, name), getattr(film, name), name)
+
+    def test_sums_without_thrown_light_come_back_and_others_are_refused(self):
+        tile = tiles_of(Final(width=20, height=16))[0]
+        film = film_of(tile)
+        film.sums[:], film.cut[:] = 3, 7
+        kept = to_bytes(film)
+        again = from_bytes(tile, kept)
+        self.assertTrue((again.sums == 3).all() and (again.cut == 7).all() and not again.throws.any())
+        for wrong in (kept[:-8], kept + bytes(8), b""):
+            with self.assertRaisesRegex(ValueError, "not the sums"):
+                from_bytes(tile, wrong)
 
 
 class Lights(SimpleTestCase):

@@ -31,6 +31,7 @@ from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.motion import Series, read_series
 from nineglass.finals.plan import samples_of_chunk, tiles_of
 
+from pictures import kept_sums
 from pictures.models import Chunk, FinalPicture, KeptFinish, Piece
 
 log = logging.getLogger(__name__)
@@ -142,8 +143,6 @@ def take(chunk_id: int) -> Chunk | None:
 
 def put_in(chunk: Chunk, film) -> bool:
     """Merge a chunk that was made, and those after it that waited for it, or keep it until those before it are; whether it counts."""
-    from nineglass.finals.sums import film_of, from_bytes, to_bytes
-
     gone = set()
     with transaction.atomic():
         piece = Piece.objects.select_for_update(of=["self"]).select_related("picture").filter(id=chunk.piece_id).first()
@@ -151,33 +150,27 @@ def put_in(chunk: Chunk, film) -> bool:
         if piece is None or not mine.exists():
             return False
         if chunk.number > piece.merged:
-            mine.update(sums=_keep_sums(piece.picture_id, to_bytes(film)))
+            mine.update(sums=kept_sums.keep(piece.picture_id, film))
             return True
         final = read(Final, piece.picture.final)
         tile = tiles_of(final)[piece.tile]
-        total = from_bytes(tile, _read(piece.sums.name)) if piece.merged else film_of(tile)
+        total = kept_sums.take(piece.sums.name, tile) if piece.merged else None
         while film is not None:
-            total.add(film)
+            if total is None:
+                total = film
+            else:
+                total.add(film)
             piece.samples += samples_of_chunk(final, tile, piece.merged)[1]
             Chunk.objects.filter(piece=piece, number=piece.merged).delete()
             piece.merged += 1
             after = Chunk.objects.filter(piece=piece, number=piece.merged).exclude(sums="").first()
-            film = from_bytes(tile, _read(after.sums.name)) if after else None
+            film = kept_sums.look_at(after.sums.name, tile) if after else None
             gone |= {after.sums.name} if after else set()
         gone.add(piece.sums.name)
-        piece.sums = _keep_sums(piece.picture_id, to_bytes(total))
+        piece.sums = kept_sums.keep(piece.picture_id, total)
         piece.save()
     throw_away(gone)
     return True
-
-
-def _keep_sums(picture_id, sums: bytes) -> str:
-    return default_storage.save(f"finals/{picture_id}/{uuid.uuid4().hex}.npz", ContentFile(sums))
-
-
-def _read(name: str) -> bytes:
-    with default_storage.open(name) as file:
-        return file.read()
 
 
 def is_wanted(picture_id) -> bool:
@@ -186,7 +179,7 @@ def is_wanted(picture_id) -> bool:
 
 @dataclass
 class Lane:
-    """One thread of a worker: makes a chunk at a time."""
+    """Makes a chunk at a time, on one thread."""
 
     _maker: object = field(default=None, init=False)
 
@@ -331,7 +324,8 @@ def turned(picture: FinalPicture, gains: dict[str, Gain]) -> bytes:
     from nineglass.picture.display import encoded
     from nineglass.picture.views import VIEWS
 
-    lights = np.load(io.BytesIO(_read(picture.by_light.name)), allow_pickle=False).astype(np.float32)
+    with default_storage.open(picture.by_light.name) as file:
+        lights = np.load(io.BytesIO(file.read()), allow_pickle=False).astype(np.float32)
     own = np.array([gains.get(one["id"], (1, 1, 1)) for one in lights_added(picture)], np.float32)
     linear = np.einsum("lhwc,lc->hwc", lights, own)
     return encoded(VIEWS[picture.stage.get("view", "plain")](linear, picture.exposure), "JPEG", quality=88)
@@ -388,7 +382,6 @@ def parts_of_picture(picture: FinalPicture):
 
 def parts_of_pieces(pieces, final: Final, lights: list[tuple[str, Gain]], is_frame: bool = False):
     """What puts rows of a picture together from what was made of it."""
-    from nineglass.finals.sums import from_bytes
     from nineglass.finals.whole import Whole
 
     tiles = tiles_of(final)
@@ -397,22 +390,10 @@ def parts_of_pieces(pieces, final: Final, lights: list[tuple[str, Gain]], is_fra
         part = Whole(final, lights, is_frame, rows)
         for piece in pieces:
             if part.needs(piece.tile):
-                part.put(piece.light, piece.tile, from_bytes(tiles[piece.tile], read_sums(piece)))
+                part.put(piece.light, piece.tile, kept_sums.of_piece(piece, tiles[piece.tile]))
         return part
 
     return part_of
-
-
-def read_sums(piece: Piece) -> bytes:
-    """The sums of a piece as they are now: between the row and its file the next chunk may be merged."""
-    while True:
-        try:
-            return _read(piece.sums.name)
-        except FileNotFoundError:
-            before = piece.sums.name
-            piece.refresh_from_db()
-            if piece.sums.name == before:
-                raise
 
 
 def files_of_frame(

@@ -1,7 +1,6 @@
 """The jobs of workers, kept in the database by `procrastinate`: one for each chunk that is to be made, and one that mends what was left lying."""
 
 import contextlib
-import threading
 from datetime import timedelta
 
 from django.core.exceptions import ObjectDoesNotExist
@@ -23,18 +22,15 @@ ALIVE_EVERY_S, STALLED_S = 3.0, 10.0
 LAST = -1000
 """The priority of a chunk until it has its place."""
 
-AHEAD_OF_WORKER = 4
-"""Chunks that are planned for each worker: twice as many as it makes at a time, so that none waits for the next to be planned."""
-
-_own = threading.local()
+_lane = Lane()
+"""Of this process, which makes a chunk at a time."""
 
 
 @app.task(name="make_chunk", queue=QUEUE, pass_context=True)
 def make_chunk(context, chunk_id: int) -> None:
-    lane = vars(_own).setdefault("lane", Lane())
     picture_id = Chunk.objects.filter(id=chunk_id).values_list("piece__picture", flat=True).first()
     try:
-        if picture_id and lane.make(chunk_id, context.should_abort):
+        if picture_id and _lane.make(chunk_id, context.should_abort):
             _look(picture_id)
             _plan(picture_id)
     except (OSError, ObjectDoesNotExist, IntegrityError):
@@ -113,8 +109,8 @@ def put_in_order(owner) -> None:
 
 def _plan(picture_id) -> None:
     alive = timezone.now() - timedelta(seconds=STALLED_S)
-    workers = ProcrastinateWorker.objects.filter(last_heartbeat__gte=alive).count()
-    for chunk_id in plan(picture_id, AHEAD_OF_WORKER * max(workers, 1)):
+    lanes = ProcrastinateWorker.objects.filter(last_heartbeat__gte=alive).count()
+    for chunk_id in plan(picture_id, max(lanes, 1)):
         _defer(chunk_id)
     owner = FinalPicture.objects.filter(id=picture_id).values_list("owner", flat=True).first()
     put_in_order(owner)

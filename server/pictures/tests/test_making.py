@@ -19,11 +19,10 @@ from nineglass.describe import Refused
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
 from nineglass.finals.plan import tiles_of
-from nineglass.finals.sums import from_bytes
 from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
 
-from pictures import making, services, tasks
+from pictures import kept_sums, making, services, tasks
 from pictures.models import Chunk, FinalPicture, Piece
 
 State = FinalPicture.State
@@ -72,8 +71,7 @@ class FinalCase(TransactionTestCase):
 
     def sums(self, picture, light: int = 0):
         piece = picture.pieces.get(light=light, tile=0)
-        with default_storage.open(piece.sums.name) as file:
-            return from_bytes(tiles_of(documents.read(Final, picture.final))[0], file.read())
+        return kept_sums.of_piece(piece, tiles_of(documents.read(Final, picture.final))[0])
 
 
 class Sums(FinalCase):
