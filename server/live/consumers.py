@@ -119,8 +119,13 @@ class LivePicture(AsyncWebsocketConsumer):
             await asyncio.wait_for(self.close(TOO_SLOW), 1)
 
     async def sign_out(self) -> None:
+        await self._end(SIGNED_OUT)
+
+    async def _end(self, code: int) -> None:
+        """Close the socket for good; a browser that is gone already hears nothing of it."""
         await self.leave()
-        await self.close(SIGNED_OUT)
+        with contextlib.suppress(OSError):
+            await self.close(code)
 
     @property
     def _session_key(self) -> str:
@@ -130,18 +135,14 @@ class LivePicture(AsyncWebsocketConsumer):
         """Tells who else is here; ends the bench when the person has signed out elsewhere, or may no longer look."""
         while True:
             if await self._has_ended():
-                self._ending = asyncio.create_task(self.sign_out())
+                self._ending = asyncio.create_task(self._end(SIGNED_OUT))
                 return
             try:
                 await self._tell_who_is_here()
             except Http404:
-                self._ending = asyncio.create_task(self._turn_away())
+                self._ending = asyncio.create_task(self._end(NOT_YOURS))
                 return
             await asyncio.sleep(LOOKS_AGAIN_S)
-
-    async def _turn_away(self) -> None:
-        await self.leave()
-        await self.close(NOT_YOURS)
 
     async def _tell_who_is_here(self) -> None:
         try:

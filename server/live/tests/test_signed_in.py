@@ -1,4 +1,5 @@
 import asyncio
+import gc
 import json
 import time
 from unittest import mock
@@ -95,6 +96,25 @@ class SignedIn(TransactionTestCase):
 
         with mock.patch("live.consumers.LOOKS_AGAIN_S", 0.05):
             self.run_story(story)
+
+    def test_a_browser_that_is_gone_before_it_hears_of_it_is_no_error(self):
+        wrong, closing = [], mock.AsyncMock(side_effect=ConnectionResetError)
+
+        async def story(socket):
+            asyncio.get_running_loop().set_exception_handler(lambda _, about: wrong.append(about))
+            await sync_to_async(lambda: signed_in.Session.objects.all().delete())()
+            while not closing.await_count:
+                await asyncio.sleep(0.01)
+            self.assertEqual(self.renderer.open_sessions, 0)
+
+        soon, closes = (
+            mock.patch("live.consumers.LOOKS_AGAIN_S", 0.05),
+            mock.patch("live.consumers.LivePicture.close", closing),
+        )
+        with soon, closes:
+            self.run_story(story)
+        gc.collect()
+        self.assertEqual(wrong, [])
 
     def test_a_database_that_is_away_for_a_while_ends_nothing(self):
         asked = []
