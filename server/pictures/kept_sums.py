@@ -2,18 +2,21 @@
 
 import threading
 import uuid
+from typing import TYPE_CHECKING
 
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from nineglass.finals.plan import Tile
-from nineglass.trace.film import Film
 
 from pictures.models import Piece
+
+if TYPE_CHECKING:
+    from nineglass.trace.film import Film
 
 _own = threading.local()
 
 
-def keep(picture_id, film: Film) -> str:
+def keep(picture_id, film: "Film") -> str:
     """The name of the file with the sums of a film, which is not changed from now on."""
     from nineglass.finals.sums import to_bytes
 
@@ -22,7 +25,7 @@ def keep(picture_id, film: Film) -> str:
     return name
 
 
-def look_at(name: str, tile: Tile) -> Film:
+def look_at(name: str, tile: Tile) -> "Film":
     """The sums under a name, not to be changed. Raises FileNotFoundError."""
     from nineglass.finals.sums import from_bytes
 
@@ -33,14 +36,14 @@ def look_at(name: str, tile: Tile) -> Film:
         return from_bytes(tile, file.read())
 
 
-def take(name: str, tile: Tile) -> Film:
+def take(name: str, tile: Tile) -> "Film":
     """The same, to be added to."""
     film = look_at(name, tile)
     _own.last = "", None
     return film
 
 
-def of_piece(piece: Piece, tile: Tile) -> Film:
+def of_piece(piece: Piece, tile: Tile) -> "Film":
     """The sums of a piece as they are now, not to be changed: between the row and its file the next chunk may be merged."""
     while True:
         try:
