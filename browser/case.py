@@ -32,7 +32,7 @@ ARGUMENTS = [
     "--disable-component-update",
     "--disable-sync",
 ]
-PATIENCE_MS = 60_000
+PATIENCE_MS = 150_000
 
 
 class BrowserCase(TransactionTestCase):

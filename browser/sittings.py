@@ -118,7 +118,7 @@ class Handing(Scattering):
     def done(self):
         """Wait for the picture that is chosen."""
         state = self.pictures.get_by_role("group").filter(has=self.page.locator("dl")).get_by_role("status").first
-        state.filter(has_text="done").wait_for(timeout=3 * PATIENCE_MS)
+        state.filter(has_text="done").wait_for(timeout=2 * PATIENCE_MS)
 
     def handed_out(self, what: str = "PNG") -> bytes:
         link = self.pictures.get_by_role("link", name=what, exact=True)

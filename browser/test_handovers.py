@@ -8,6 +8,7 @@ from django.conf import settings
 from materials.models import Material
 from nineglass.matter.curve_files import read_curve
 
+from browser.case import PATIENCE_MS
 from browser.sittings import Handing
 
 WAX = {
@@ -57,7 +58,7 @@ class HandedOn(Handing):
         handed = shelf.get_by_role("article", name="Old wax as mtlx")
         handed.get_by_role("region", name="What went over").get_by_text("subsurface_radius_scale").first.wait_for()
         measured = handed.get_by_role("region", name="Measured").get_by_role("figure")
-        measured.nth(2).wait_for(timeout=180_000)
+        measured.nth(2).wait_for(timeout=2 * PATIENCE_MS)
         self.assertEqual(measured.count(), 3)
         for k in range(3):
             apart = float(re.search(r"ΔE ([\d.]+)", measured.nth(k).inner_text())[1])

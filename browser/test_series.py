@@ -164,7 +164,7 @@ class TrialsBehind(SeriesCase):
         self.wait_for_picture()
         self.go("Trials")
         kept = trials.get_by_role("region", name="Kept trials")
-        kept.get_by_role("img").wait_for(timeout=4 * PATIENCE_MS)
+        kept.get_by_role("img").wait_for(timeout=2 * PATIENCE_MS)
         sheet = self.image_at(kept.get_by_role("img").get_attribute("src"))
         self.assertGreater(sheet.shape[1], 5 * 160)
         csv = self.context.request.get(self.url + kept.get_by_role("link", name="CSV").get_attribute("href")).text()

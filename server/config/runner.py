@@ -1,4 +1,4 @@
-"""Django's test runner with a last line that counts: N passed, N failed, N skipped; before it what took the longest. What works behind the
+"""Django's test runner with a last line that counts: N passed, N failed, N skipped; before it what failed, and what took the longest. What works behind the
 pages begins only where it is tested."""
 
 import time
@@ -9,6 +9,9 @@ from django.conf import settings
 from django.test.runner import DiscoverRunner
 
 SLOWEST = 15
+
+WORDS = 40
+"""Of what is said of a test that failed, in the list at the end."""
 
 
 class Timed(TextTestResult):
@@ -37,7 +40,8 @@ class Runner(DiscoverRunner):
         return super().get_resultclass() or Timed
 
     def suite_result(self, suite, result, **kwargs):
-        wrong = {getattr(test, "test_case", test).id() for test, _ in [*result.failures, *result.errors]}
+        wrong = {getattr(test, "test_case", test).id(): said for test, said in [*result.failures, *result.errors]}
+        self.wrong = [f"failed: {name}: {' '.join(said.split()[-WORDS:])}" for name, said in wrong.items()]
         failed = len(wrong) + len(result.unexpectedSuccesses)
         skipped = len(result.skipped) + len(result.expectedFailures)
         self.counted = f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped"
@@ -47,5 +51,6 @@ class Runner(DiscoverRunner):
     def run_tests(self, *args, **kwargs):
         failures = super().run_tests(*args, **kwargs)
         print("\n".join(f"{seconds:6.0f} s  {name}" for name, seconds in self.slowest if seconds >= 10))
+        print("".join(f"{one}\n" for one in self.wrong), end="")
         print(self.counted, flush=True)
         return failures

@@ -342,8 +342,7 @@ def hand_out_anew(picture_id) -> None:
     now = look_at(told.final, part_of, picture.exposure)
     names = files_of_frame(picture, told, now, part_of, finish)
     names["preview"] = keep_preview(now.small, told.stage, finish)
-    FinalPicture.objects.filter(id=picture_id).update(**names)
-    throw_away({picture.exr.name, picture.png.name})
+    put_instead(FinalPicture.objects.filter(id=picture_id), names, {picture.exr.name, picture.png.name})
 
 
 def show_anew(picture_id) -> None:
@@ -352,8 +351,7 @@ def show_anew(picture_id) -> None:
     if picture is None:
         return
     names = seen_anew(picture, picture.exr, read(Stage, picture.stage), finish_of(picture))
-    FinalPicture.objects.filter(id=picture_id).update(**names)
-    throw_away({picture.png.name})
+    put_instead(FinalPicture.objects.filter(id=picture_id), names, {picture.png.name})
 
 
 def seen_anew(picture: FinalPicture, exr, stage: Stage, finish: Finish | None, frame: int = 0) -> dict:
@@ -367,6 +365,12 @@ def seen_anew(picture: FinalPicture, exr, stage: Stage, finish: Finish | None, f
         write_seen(png, rgb, alpha, stage, facts, finish, frame)
         preview = keep_preview(small(rgb, PREVIEW_SIDE), stage, finish, frame)
         return {"png": keep_file(picture.id, png), "preview": preview}
+
+
+def put_instead(rows, names: dict, before: set[str]) -> None:
+    """Have a row name new files, and throw away those before; where the row has been removed meanwhile, the new ones."""
+    is_there = rows.update(**names)
+    throw_away(before if is_there else {names.get(one, "") for one in ("exr", "png", "video")})
 
 
 def throw_away(names: set[str]) -> None:

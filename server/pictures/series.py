@@ -28,6 +28,7 @@ from pictures.making import (
     keep_preview,
     only_one_looks,
     parts_of_pieces,
+    put_instead,
     seen_anew,
     spent_s,
     throw_away,
@@ -166,8 +167,6 @@ def show_frames_anew(picture_id) -> None:
     told, finish = Documents.of(picture), finish_of(picture)
     for frame in picture.frames.filter(is_done=True):
         about = seen_anew(picture, frame.exr, told.at(frame.number).stage, finish, frame.number)
-        if Frame.objects.filter(id=frame.id).update(**about):
-            throw_away({frame.png.name})
+        put_instead(Frame.objects.filter(id=frame.id), about, {frame.png.name})
     if picture.state == FinalPicture.State.DONE and isinstance(told.series, Motion):
-        FinalPicture.objects.filter(id=picture.id).update(**_film(picture, told))
-        throw_away({picture.video.name})
+        put_instead(FinalPicture.objects.filter(id=picture.id), _film(picture, told), {picture.video.name})

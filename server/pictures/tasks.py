@@ -3,8 +3,7 @@
 import contextlib
 from datetime import timedelta
 
-from django.core.exceptions import ObjectDoesNotExist
-from django.db import IntegrityError, transaction
+from django.db import transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
@@ -26,28 +25,36 @@ _lane = Lane()
 """Of this process, which makes a chunk at a time."""
 
 
-@app.task(name="make_chunk", queue=QUEUE, pass_context=True)
-def make_chunk(context, chunk_id: int) -> None:
-    picture_id = Chunk.objects.filter(id=chunk_id).values_list("piece__picture", flat=True).first()
+@contextlib.contextmanager
+def _unless_removed(picture_id):
+    """A picture that was removed meanwhile takes its files and rows along: what is missing then is no error."""
     try:
-        if picture_id and _lane.make(chunk_id, context.should_abort):
-            _look(picture_id)
-            _plan(picture_id)
-    except (OSError, ObjectDoesNotExist, IntegrityError):
-        # A picture that was removed meanwhile takes its files and rows along.
+        yield
+    except Exception:
         if FinalPicture.objects.filter(id=picture_id).exists():
             raise
 
 
+@app.task(name="make_chunk", queue=QUEUE, pass_context=True)
+def make_chunk(context, chunk_id: int) -> None:
+    picture_id = Chunk.objects.filter(id=chunk_id).values_list("piece__picture", flat=True).first()
+    with _unless_removed(picture_id):
+        if picture_id and _lane.make(chunk_id, context.should_abort):
+            _look(picture_id)
+            _plan(picture_id)
+
+
 @app.task(name="hand_out", queue=QUEUE)
 def hand_out(picture_id: str) -> None:
-    making.hand_out_anew(picture_id)
+    with _unless_removed(picture_id):
+        making.hand_out_anew(picture_id)
 
 
 @app.task(name="show", queue=QUEUE)
 def show(picture_id: str) -> None:
-    making.show_anew(picture_id)
-    show_frames_anew(picture_id)
+    with _unless_removed(picture_id):
+        making.show_anew(picture_id)
+        show_frames_anew(picture_id)
 
 
 def hand_out_anew(picture_id) -> None:

@@ -17,7 +17,7 @@ from live import signed_in
 from live.consumers import MOST_A_SECOND, MOST_AT_ONCE, NOT_UNDERSTOOD, SIGNED_OUT, TOO_MANY
 from live.wire import HEADER_LENGTH
 
-PATIENCE_S = 30
+PATIENCE_S = 60
 
 
 class NoRenderer:

@@ -18,7 +18,7 @@ from nineglass.picture.video import read_webm
 from PIL import Image
 from trials.models import Trial
 
-from pictures import making, series, services
+from pictures import making, series, services, tasks
 from pictures.models import FinalPicture, Frame
 from pictures.tests.test_making import FinalCase, State
 
@@ -216,6 +216,24 @@ class Finishes(SeriesCase):
         picture.refresh_from_db()
         self.assertNotEqual(picture.video.name, video)
         self.assertLess(read_webm(default_storage.path(picture.video.name))[1].mean(), 0.8 * before[1].mean())
+
+    def test_one_that_is_removed_while_it_is_shown_anew_leaves_nothing(self):
+        for picture in (self.order(samples=4), self.order_series(Motion(frames=2, moves=[TurnMove()]), samples=2)):
+            (self.make if picture.series else self.make_all)(picture)
+            made = making.seen_anew
+
+            def removed_meanwhile(*about, picture=picture, made=made):
+                names = made(*about)
+                services.remove(self.keeper, picture.id)
+                return names
+
+            with (
+                mock.patch.object(making, "seen_anew", removed_meanwhile),
+                mock.patch.object(series, "seen_anew", removed_meanwhile),
+            ):
+                tasks.show(str(picture.id))
+            _, left = default_storage.listdir(f"finals/{picture.id}")
+            self.assertEqual(left, [])
 
     def test_it_is_seen_while_it_is_turned_and_handed_out_as_light(self):
         picture = self.order(samples=4)

@@ -11,7 +11,7 @@ from django.conf import settings
 from django.db import connection
 from django.test import TransactionTestCase
 
-PATIENCE_S = 60
+PATIENCE_S = 120
 
 
 def lanes_of(worker: subprocess.Popen) -> set[int]:
