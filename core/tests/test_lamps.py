@@ -224,3 +224,44 @@ class Choosing(SimpleTestCase):
             return render(material(), scene, side=24, samples=64).noise(-8)
 
         self.assertLess(noise([bright, *dim]), 1.3 * noise([bright]))
+
+
+class BelowTheFloor(SimpleTestCase):
+    STRIP = {"width": 4, "height": 40, "power": 2, "azimuth": 180, "elevation": 0, "distance": 30, "kelvin": 6500}
+
+    def stage(self, lamp=None, *, size=2, camera=None):
+        lamps = [lamp or self.STRIP]
+        camera = camera or {"elevation": 60, "distance": 60}
+        return stage("ball", {"diameter": size}, strength=0, lamps=lamps, floor=FLOOR, camera=camera)
+
+    def edges(self, the_set):
+        """Heights of the lower and the upper edge of the lamp, m."""
+        lamps = the_set.scene.lamps
+        return lamps.centre[0, 1] - lamps.up[0, 1], lamps.centre[0, 1] + lamps.up[0, 1]
+
+    def test_only_what_stands_above_is_asked(self):
+        the_set = build_set(material(), self.stage())
+        np.testing.assert_allclose(self.edges(the_set), [the_set.standing.floor, 0.2], atol=1e-6)
+        np.testing.assert_allclose(the_set.scene.lamps.normal[0], [0, 0, 1], atol=1e-6)
+
+    def test_the_floor_follows_what_stands_on_it(self):
+        before = build_set(material(), self.stage())
+        after = build_set(material(), self.stage(size=8), before=before)
+        self.assertAlmostEqual(self.edges(after)[0], -0.04, delta=1e-6)
+        self.assertIs(build_set(material(), self.stage(size=8), before=after).lighting, after.lighting)
+
+    def test_seen_from_below_all_of_it_is_there(self):
+        from_below = build_set(material(), self.stage(camera={"elevation": -30, "distance": 60}))
+        np.testing.assert_allclose(self.edges(from_below), [-0.2, 0.2], atol=1e-6)
+
+    def test_a_lamp_that_lies_wholly_below_lights_nothing(self):
+        lies = self.STRIP | {"height": 2, "elevation": -40}
+        self.assertEqual(render(material(), self.stage(lies), side=8, samples=4).rgb().max(), 0)
+
+    def test_the_floor_before_it_has_the_light_of_what_stands_above(self):
+        """By quadrature over the upper half of the lamp: irradiance is its radiance by the integral of cosine times cosine over r squared."""
+        x, y = np.meshgrid((np.arange(40) + 0.5) / 1000 - 0.02, (np.arange(2000) + 0.5) / 10000)
+        away = 0.3
+        square = x**2 + y**2 + away**2
+        irradiance = 2 / (pi * 0.04 * 0.4) * float((y * away / square**2).mean()) * 0.04 * 0.2
+        self.assertAlmostEqual(on_the_floor(self.STRIP) / irradiance, 1, delta=0.05)

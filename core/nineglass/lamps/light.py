@@ -61,6 +61,17 @@ class Light:
             return 0.0
         return max(float(np.hypot(np.linalg.norm(self.across), np.linalg.norm(self.up))), self.spread)
 
+    def above(self, floor: float) -> "Light":
+        """What of a rectangle stands above a height (m): what is below an opaque floor lights nothing, and is not to be asked. All of it
+        where that is nothing, and of every other outline."""
+        if self.shape != RECTANGLE or self.up[1] <= 0:
+            return self
+        lowest = (floor - self.centre[1]) / self.up[1]
+        if not -1 < lowest < 1:
+            return self
+        middle = (lowest + 1) / 2
+        return replace(self, centre=self.centre + self.up * middle, up=self.up * (1 - middle))
+
 
 def beam_of(share: Callable[[np.ndarray, np.ndarray], np.ndarray], *, slanted: bool) -> np.ndarray:
     """(181, 73) a beam from its share over the angle to the axis and around it (rad), of mean 1, so that power stays power.

@@ -88,6 +88,8 @@ class Lighting:
     lamps: Lamps
     around: list[Around]
     spectra: np.ndarray
+    floor: float
+    """Height (m) above which light is found; -inf where there is none, or it is seen from below."""
 
 
 @dataclass(frozen=True)
@@ -203,7 +205,9 @@ def build_set(
     if (table_of_all.sides.inputs[:, INPUTS.index("piece")] >= 0).any() and geometry.triangles.pieces.size == 1:
         geometry = geometry._replace(triangles=geometry.triangles._replace(pieces=pieces_of(standing)))
     geometry = _fog_gives_way(geometry, standing, table_of_all.media.open[rows])
-    lighting = before.lighting if before and _lit_alike(stage, before.stage) else _lighting(stage, standing, uniform)
+    lit_above = standing.floor if stage.floor and lens.eye[1] > standing.floor else -np.inf
+    lit_alike = before is not None and before.lighting.floor == lit_above and _lit_alike(stage, before.stage)
+    lighting = before.lighting if lit_alike else _lighting(stage, lit_above, uniform)
     scene = Scene(
         geometry=geometry,
         sides=table_of_all.sides,
@@ -369,11 +373,11 @@ def _resized(picture: np.ndarray, height: int) -> np.ndarray:
     return picture[rows][:, columns]
 
 
-def _lighting(stage: Stage, standing: Standing, uniform: bool) -> Lighting:
+def _lighting(stage: Stage, floor: float, uniform: bool) -> Lighting:
     around, spectra = _surround(stage.surround, uniform)
-    lamps, glow = _lamps(stage)
+    lamps, glow = _lamps(stage, floor)
     rows = [*spectra, *_ground_spectra(stage.floor), *light_basis(), *glow]
-    return Lighting(lamps, around, np.stack(rows).astype(np.float32))
+    return Lighting(lamps, around, np.stack(rows).astype(np.float32), floor)
 
 
 def _surround(surround: Surround, uniform: bool) -> tuple[list[Around], list[np.ndarray]]:
@@ -419,24 +423,24 @@ def _filter_of(color: tuple[float, ...]) -> np.ndarray:
     return sigmoid_spectrum(coefficients_of(*color))
 
 
-def _lamps(stage: Stage) -> tuple[Lamps, list[np.ndarray]]:
-    """The rows of all lamps that are on, and their spectra."""
+def _lamps(stage: Stage, floor: float) -> tuple[Lamps, list[np.ndarray]]:
+    """The rows of all lamps that are on, as far as they stand above the floor, and their spectra."""
     on = [lamp for lamp in stage.lamps if lamp.on]
     lights = [light_of(LAMPS.kinds[lamp.kind], filled(lamp, LAMPS)) for lamp in on]
     bits = {one.id: 1 << i for i, one in enumerate(stage.objects)} | {"floor": FLOOR_BIT}
     glow = [light.radiance * lamp_glow(white_of(light.kelvin, light.spectrum), tuple(light.color)) for light in lights]
     beams = [light.beam for light in lights if light.beam is not None]
     numbers = np.cumsum([light.beam is not None for light in lights]) - 1
-    sides = [_side_of(light) for light in lights]
+    sides, found = [_side_of(light) for light in lights], [light.above(floor) for light in lights]
 
     def rows(values):
         return np.array(values, np.float32).reshape(-1, 3)
 
     lamps = Lamps(
         shape=np.array([light.shape for light in lights], np.int32),
-        centre=rows([light.centre for light in lights]),
-        across=rows([light.across for light in lights]),
-        up=rows([light.up for light in lights]),
+        centre=rows([light.centre for light in found]),
+        across=rows([light.across for light in found]),
+        up=rows([light.up for light in found]),
         normal=rows([light.axis for light in lights]),
         side=rows(sides),
         rise=rows([np.cross(light.axis, side) for light, side in zip(lights, sides, strict=True)]),
