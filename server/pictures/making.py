@@ -45,6 +45,9 @@ STOPPED_ASKED_S = 1.0
 LOOK_EVERY_S, LOOK_SHARE = 6.0, 12.0
 """A picture is looked at after so long at the earliest, and so that looking takes no more than this share (one in so many) of the time."""
 
+LEAST_NEED = 0.1
+"""Of the samples of the light with the most noise, every other has this share at least: it may be turned up afterwards."""
+
 MOST_DEATHS = 8
 """Workers that may end over one chunk before its picture is set aside."""
 
@@ -95,7 +98,7 @@ def rank_of(picture: FinalPicture) -> int:
 
 
 def plan(picture_id, lanes: int) -> list[int]:
-    """The next chunks of a picture, those of the pieces with the fewest samples first, of a series as it ranks them: ids of those that are to be made besides the ones that are."""
+    """The next chunks of a picture, those of the pieces with the fewest samples for what their lights need first, of a series as it ranks them: ids of those that are to be made besides the ones that are."""
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
         if picture is None:
@@ -106,13 +109,18 @@ def plan(picture_id, lanes: int) -> list[int]:
         pieces = {one.id: one for one in picture.pieces.exclude(frame__in=done)}
         looked_at = dict(picture.frames.values_list("number", "look_at"))
         planned = {one.id: one.merged for one in pieces.values()}
-        waiting = Chunk.objects.filter(piece__picture=picture, sums="").count()
+        waiting, needs = Chunk.objects.filter(piece__picture=picture, sums="").count(), _needs_of(picture)
         fresh = []
         for one in Chunk.objects.filter(piece__in=pieces):
             planned[one.piece_id] = max(planned[one.piece_id], one.number + 1)
         while waiting + len(fresh) < AHEAD * lanes:
             ranked = [
-                (*(series.rank(piece.frame, first) if series else (first,)), piece.light, piece.tile, piece.id)
+                (
+                    *(series.rank(piece.frame, first) if series else (first / needs[piece.light],)),
+                    piece.light,
+                    piece.tile,
+                    piece.id,
+                )
                 for piece in pieces.values()
                 for first, samples in [samples_of_chunk(final, tiles[piece.tile], planned[piece.id])]
                 # Whether a frame needs more than those by which it is looked at next is only known then.
@@ -124,6 +132,14 @@ def plan(picture_id, lanes: int) -> list[int]:
             fresh.append(Chunk.objects.create(piece_id=piece_id, number=planned[piece_id]).id)
             planned[piece_id] += 1
     return fresh
+
+
+def _needs_of(picture: FinalPicture) -> list[float]:
+    """Of each light, the samples that it needs beside the one that needs the most: errors add by their squares, so that the sum has the least when
+    samples stand to each other as the errors of single ones."""
+    spreads = [one.get("spread", 0.0) for one in picture.lights]
+    most = max(spreads, default=0.0)
+    return [max(spread / most, LEAST_NEED) if most else 1.0 for spread in spreads]
 
 
 def take(chunk_id: int) -> Chunk | None:
@@ -287,6 +303,7 @@ def look(picture: FinalPicture, is_complete: bool) -> None:
     target = told.final.noise
     is_complete = is_complete or (now.noise is not None and target is not None and now.noise <= target)
     about = {"preview": preview, "by_light": by_light, "noise": now.noise, "cut": now.cut}
+    about["lights"] = [one | {"spread": spread} for one, spread in zip(picture.lights, now.spreads, strict=True)]
     about["look_s"] = time.monotonic() - began
     if is_complete:
         about |= files_of_frame(picture, told, now, part_of, finish_of(picture))
@@ -381,17 +398,21 @@ def throw_away(names: set[str]) -> None:
 def parts_of_picture(picture: FinalPicture):
     """What puts rows of a picture together, as far as its pieces are: see `finals.whole.PartOf`."""
     lights = [(one["name"], picture.gains.get(one["id"], (1, 1, 1))) for one in picture.lights]
-    return parts_of_pieces(picture.pieces.exclude(sums=""), read(Final, picture.final), lights)
+    return parts_of_pieces(
+        picture.pieces.exclude(sums=""), read(Final, picture.final), lights, exposure=picture.exposure
+    )
 
 
-def parts_of_pieces(pieces, final: Final, lights: list[tuple[str, Gain]], is_frame: bool = False):
+def parts_of_pieces(
+    pieces, final: Final, lights: list[tuple[str, Gain]], is_frame: bool = False, exposure: float = 0.0
+):
     """What puts rows of a picture together from what was made of it."""
     from nineglass.finals.whole import Whole
 
     tiles = tiles_of(final)
 
     def part_of(rows) -> Whole:
-        part = Whole(final, lights, is_frame, rows)
+        part = Whole(final, lights, is_frame, rows, exposure)
         for piece in pieces:
             if part.needs(piece.tile):
                 part.put(piece.light, piece.tile, kept_sums.of_piece(piece, tiles[piece.tile]))

@@ -46,7 +46,7 @@ class FinalPicture(models.Model):
     spent_s = models.FloatField(default=0)
     """How long it was under way before."""
     lights = models.JSONField(default=list)
-    """Id and name of what is made by itself."""
+    """Id and name of what is made by itself, and the error of one sample of it, as far as that is known."""
     gains = models.JSONField(default=dict)
     """By how much a light is turned after it was made, [r, g, b] by its id; as it was made when not given."""
     exposure = models.FloatField(default=0)

@@ -42,6 +42,8 @@ class Whole:
     """Of a series, whose pictures are all smoothed in the same way."""
     own: Rows | None = None
     """First row, and the one after the last."""
+    exposure: float = 0.0
+    """EV at which it is seen."""
     rgb: list[np.ndarray] = field(init=False)
     """Of each light as it was made, (h, w, 3) linear."""
     halves: list[np.ndarray] = field(init=False)
@@ -51,6 +53,10 @@ class Whole:
     """(h, w, 7): see `trace.guides`."""
     samples: np.ndarray = field(init=False)
     """(h, w) of the light that has the fewest."""
+    most_samples: np.ndarray = field(init=False)
+    """(h, w) of the light that has the most: that with the most noise."""
+    spreads: np.ndarray = field(init=False)
+    """(lights,) the sum over the own pixels of the squared error of one sample of each light as it was made, as it is seen."""
     behind: np.ndarray = field(init=False)
     """(h, w, 3) how much is seen of what will be laid behind: see `Film.behind`."""
     cut: np.ndarray = field(init=False)
@@ -64,7 +70,8 @@ class Whole:
         self.rgb = [np.zeros((high, wide, 3), np.float32) for _ in self.lights]
         self.halves = [np.zeros((high, wide, 3), np.float32) for _ in range(2)]
         self.alpha, self.guides = np.zeros((high, wide), np.float32), np.zeros((high, wide, 7), np.float32)
-        self.samples, self.behind = np.zeros((high, wide), np.int32), np.zeros((high, wide, 3), np.float32)
+        self.samples, self.most_samples = (np.zeros((high, wide), np.int32) for _ in range(2))
+        self.behind, self.spreads = np.zeros((high, wide, 3), np.float32), np.zeros(len(self.lights))
         self.cut = np.zeros(3)
 
     def needs(self, tile: int) -> bool:
@@ -81,9 +88,11 @@ class Whole:
         here = (slice(first - self.top, last - self.top), slice(place.left, place.left + place.width))
         gain = np.array(self.lights[light][1], np.float32) if light < self.added else np.float32(0)
         self.rgb[light][here] = film.rgb()[there]
-        for half, own in zip(self.halves, film.halves(), strict=True):
-            half[here] += own[there].astype(np.float32) * gain
+        halves = [own[there].astype(np.float32) for own in film.halves()]
+        for half, own in zip(self.halves, halves, strict=True):
+            half[here] += own * gain
         counts = film.counts.reshape(place.height, place.width)[there]
+        self.spreads[light] += self._spread(halves, counts, first)
         share = place.height * place.width / (self.final.width * self.final.height) / len(self.lights)
         if self.own[0] <= place.top < self.own[1]:
             self.cut += film.cut / max(int(film.counts.sum()), 1) * share
@@ -91,7 +100,14 @@ class Whole:
             self.alpha[here], self.samples[here] = film.alpha()[there], counts
             self.behind[here] = film.behind()[there]
         self.samples[here] = np.minimum(self.samples[here], counts)
+        self.most_samples[here] = np.maximum(self.most_samples[here], counts)
         self.guides[here] += film.guides.reshape(place.height, place.width, 7)[there]
+
+    def _spread(self, halves: list[np.ndarray], counts: np.ndarray, first: int) -> float:
+        """See `spreads`, of rows from the first on."""
+        apart = screen_luminance(halves[0], self.exposure) - screen_luminance(halves[1], self.exposure)
+        own = slice(max(self.own[0] - first, 0), max(self.own[1] - first, 0))
+        return float((apart[own] ** 2 * counts[own]).sum(dtype=float)) / 4
 
     @property
     def inner(self) -> slice:
@@ -122,14 +138,14 @@ class Whole:
     def handed_out(self, errors: Errors | None = None) -> np.ndarray:
         """(h, w, 3) the own rows as they are handed out, linear; how far they are from what they will be is added to `errors`."""
         smooths, has_halves = self.final.smoothed and self.samples.any(), self.samples.min() >= 2
-        guided = self.is_frame or self.own != (0, self.final.height) or self.samples.mean() < GUIDED_BELOW
+        guided = self.is_frame or self.own != (0, self.final.height) or self.most_samples.mean() < GUIDED_BELOW
         guidance = self.guidance() if smooths and guided else None
 
         def made(rgb: np.ndarray) -> np.ndarray:
             return (denoised(rgb, guidance) if smooths else rgb)[self.inner]
 
         if errors is not None and has_halves:
-            lost = 1 + LOST / float(self.samples.mean()) ** 0.5 if smooths else 1.0
+            lost = 1 + LOST / float(self.most_samples.mean()) ** 0.5 if smooths else 1.0
             errors.add(*(made(half) for half in self.halves), lost)
         elif errors is not None:
             errors.is_known = False
@@ -164,10 +180,12 @@ class Look:
     cut: list[float]
     """See `Whole.cut`."""
     samples: float
+    spreads: list[float]
+    """Of each light, how far one sample of it is off: the root mean square over the picture."""
 
 
 def look_at(final: Final, part_of: PartOf, exposure: float, with_lights: bool = False) -> Look:
-    errors, rows, lights, cut, samples = Errors(exposure), [], [], np.zeros(3), []
+    errors, rows, lights, cut, samples, spreads = Errors(exposure), [], [], np.zeros(3), [], 0.0
     for band in bands(final):
         part = part_of(band)
         step = step_to(PREVIEW_SIDE, final.height, final.width)
@@ -176,9 +194,11 @@ def look_at(final: Final, part_of: PartOf, exposure: float, with_lights: bool = 
             made = (denoised(rgb) if final.smoothed else rgb for rgb in part.rgb[: part.added])
             lights.append([shrunk(rgb[part.inner], step) for rgb in made])
         cut += part.cut
+        spreads += part.spreads
         samples.append(float(part.samples[part.inner].mean()) * (part.own[1] - part.own[0]))
     each = [np.concatenate(one) for one in zip(*lights, strict=True)]
     about = {"noise": errors.noise, "level": errors.level, "cut": cut.tolist(), "samples": sum(samples) / final.height}
+    about["spreads"] = np.sqrt(spreads / (final.width * final.height)).tolist()
     return Look(np.concatenate(rows), each, **about)
 
 

@@ -19,6 +19,7 @@ from nineglass.describe import Refused
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
 from nineglass.finals.plan import tiles_of
+from nineglass.picture.noise import screen_luminance
 from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
 
@@ -101,6 +102,30 @@ class Sums(FinalCase):
         together.refresh_from_db()
         beauty = making.parts_of_picture(together)(None).beauty
         np.testing.assert_allclose(whole.beauty, beauty, rtol=1e-3, atol=1e-5)
+
+    @mock.patch("nineglass.finals.plan.CHUNK_PATHS", 4 * 48 * 32)
+    def test_the_light_with_the_noise_gets_the_samples(self):
+        self.material = documents.read(documents.Material, demo("copper-pan"))
+        picture, lane = self.order(by_light=True, samples=None, noise=0.001), making.Lane()
+        for turn in range(30):
+            for chunk in self.waiting(picture):
+                lane.make(chunk)
+            if turn == 5:
+                picture.refresh_from_db()
+                making.look(picture, False)
+            making.plan(picture.id, 2)
+        picture.refresh_from_db()
+        spreads = np.array([one["spread"] for one in picture.lights])
+        expected = []
+        for light in range(len(spreads)):
+            film = self.sums(picture, light)
+            first, second = (screen_luminance(half, picture.exposure) for half in film.halves())
+            expected.append(float(np.sqrt(np.mean((first - second) ** 2) / 4 * film.counts.mean())))
+        np.testing.assert_allclose(spreads, expected, rtol=0.5)
+        samples = np.array(picture.pieces.order_by("light").values_list("samples", flat=True))
+        wanted = np.maximum(spreads / spreads.max(), making.LEAST_NEED)
+        np.testing.assert_allclose(samples / samples.max(), wanted, atol=0.15)
+        self.assertLess(samples.min(), 0.7 * samples.max())
 
     def test_a_chunk_that_was_taken_again_counts_once(self):
         picture = self.order()
