@@ -1,5 +1,5 @@
-"""Django's test runner with a last line that counts: N passed, N failed, N skipped; before it what failed, and what took the longest. What works behind the
-pages begins only where it is tested."""
+"""Django's test runner with a last line that counts: N passed, N failed, N skipped; before it what took the longest, and what failed. What works
+behind the pages begins only where it is tested."""
 
 import time
 from collections import Counter

@@ -98,7 +98,8 @@ def rank_of(picture: FinalPicture) -> int:
 
 
 def plan(picture_id, lanes: int) -> list[int]:
-    """The next chunks of a picture, those of the pieces with the fewest samples for what their lights need first, of a series as it ranks them: ids of those that are to be made besides the ones that are."""
+    """The next chunks of a picture, those of the pieces with the fewest samples for what their lights need first, of a series as it ranks them: ids
+    of those that are to be made besides the ones that are."""
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
         if picture is None:

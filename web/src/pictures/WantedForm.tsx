@@ -96,7 +96,7 @@ export function WantedForm({ aspect }: { aspect: number }) {
       )}
       {!moves && (
         <Tick
-          says="each light by itself (as many times the work as there are lights)"
+          says="each light by itself (at most as many times the work as there are lights)"
           on={wanted.by_light ?? false}
           onChange={(by_light) => set({ by_light })}
         />
