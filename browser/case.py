@@ -20,7 +20,7 @@ from django.core.management import CommandError, call_command
 from django.db import connection
 from django.test import TransactionTestCase
 from PIL import Image
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
 ARGUMENTS = [
@@ -33,6 +33,7 @@ ARGUMENTS = [
     "--disable-sync",
 ]
 PATIENCE_MS = 150_000
+expect.set_options(timeout=PATIENCE_MS)
 
 
 class BrowserCase(TransactionTestCase):

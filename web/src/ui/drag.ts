@@ -21,7 +21,8 @@ export function followPointer(
 /** A gesture from now until the pointer is let go, wherever that is. */
 export function untilLetGo(begin: () => void = () => {}, end: () => void = () => {}): void {
   const ends = ["pointerup", "pointercancel", "blur"];
-  const stop = () => {
+  const stop = (event: Event) => {
+    if (event.type === "blur" && event.target !== window) return;
     for (const way of ends) window.removeEventListener(way, stop, true);
     end();
   };
