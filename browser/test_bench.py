@@ -3,6 +3,7 @@ import signal
 
 import numpy as np
 from materials.models import Material, Proof
+from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
@@ -85,16 +86,16 @@ class Story(BrowserCase):
 
     def test_the_ladder_marks_the_lengths_of_this_picture(self):
         words = self.page.get_by_test_id("lengths")
-        self.assertIn("inside this form in this picture", words.inner_text())
+        expect(words).to_contain_text("inside this form in this picture", use_inner_text=True)
         first = self.page.locator("[data-rung]").last.get_attribute("data-rung")
         self.change(lambda: self.type_into(self.depth(), "12 mm"))
         self.page.wait_for_function(
             "first => [...document.querySelectorAll('[data-rung]')].at(-1).dataset.rung !== first || first === '#000000'",
             arg=first,
         )
-        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "1.2")
+        expect(self.depth()).to_have_attribute("aria-valuenow", "1.2")
         self.page.get_by_role("tab", name="Facing").click()
-        self.assertIn("reflected face-on", self.page.get_by_test_id("curves").inner_text())
+        expect(self.page.get_by_test_id("curves")).to_contain_text("reflected face-on", use_inner_text=True)
 
     def test_a_channel_at_full_is_noted_and_mended_by_one_click(self):
         self.band("Interior").get_by_role("button", name="Transmission colour #").click()
@@ -105,7 +106,7 @@ class Story(BrowserCase):
         note.wait_for()
         self.change(lambda: self.page.get_by_role("button", name="Set to 0.95").click())
         note.wait_for(state="detached")
-        self.assertEqual(red.get_attribute("aria-valuenow"), "0.95")
+        expect(red).to_have_attribute("aria-valuenow", "0.95")
 
     def handle(self, slip, dial, side):
         return self.page.locator(f'.react-flow__handle.{side}[data-nodeid="{slip}"][data-handleid="{dial}"]')
@@ -131,7 +132,7 @@ class Story(BrowserCase):
         self.page.wait_for_function(
             "() => document.querySelector('[aria-label=Interface] [aria-label=Roughness]').getAttribute('aria-valuetext').includes('0.4')"
         )
-        self.assertEqual(roughness.get_attribute("aria-disabled"), "true")
+        expect(roughness).to_have_attribute("aria-disabled", "true")
         after = self.pixels()
         difference = abs(after - before).mean(axis=2)
         self.assertGreater(difference[150:330, 120:180].mean(), 0.02, "the rim has changed")
@@ -160,14 +161,14 @@ class Story(BrowserCase):
         self.page.keyboard.press("\\")
         shown.wait_for(state="detached")
         self.change(lambda: self.page.keyboard.press("Control+z"))
-        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "2.4")
+        expect(self.depth()).to_have_attribute("aria-valuenow", "2.4")
         self.change(lambda: self.page.keyboard.press("Control+Shift+z"))
-        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "0.8")
+        expect(self.depth()).to_have_attribute("aria-valuenow", "0.8")
         self.page.keyboard.press("Control+s")
         self.page.get_by_text("revision 2, saved").wait_for()
         self.page.close()
         self.page = self.open_bench()
-        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "0.8")
+        expect(self.depth()).to_have_attribute("aria-valuenow", "0.8")
         self.page.get_by_role("button", name="Proof 1").wait_for()
         self.assertEqual(Material.objects.get(name="Net float").revision, 2)
 
@@ -176,7 +177,7 @@ class Story(BrowserCase):
         self.page.wait_for_timeout(600)
         self.page.close()
         self.page = self.open_bench()
-        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "3.3")
+        expect(self.depth()).to_have_attribute("aria-valuenow", "3.3")
         self.page.get_by_text("unsaved changes").wait_for()
 
     def open_material(self, name: str):
@@ -198,13 +199,13 @@ class Story(BrowserCase):
         save.continue_()
         self.page.get_by_text("revision 1, saved").wait_for()
         self.open_material("Net float")
-        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "3.3")
+        expect(self.depth()).to_have_attribute("aria-valuenow", "3.3")
         self.page.get_by_text("revision 2, saved").wait_for()
         self.page.unroute("**/api/materials/*")
         self.type_into(self.depth(), "3.4")
         self.open_material("Clear vessel glass")
         self.open_material("Net float")
-        self.assertEqual(self.depth().get_attribute("aria-valuenow"), "3.4")
+        expect(self.depth()).to_have_attribute("aria-valuenow", "3.4")
         self.page.keyboard.press("Control+s")
         self.page.get_by_text("revision 3, saved").wait_for()
 
@@ -245,24 +246,24 @@ class Controls(BrowserCase):
 
     def test_sums_units_and_limits(self):
         self.type_into(self.index(), "1.5168+0.044")
-        self.assertEqual(self.index().get_attribute("aria-valuenow"), "1.5608")
+        expect(self.index()).to_have_attribute("aria-valuenow", "1.5608")
         depth = self.band("Interior").get_by_role("slider", name="at depth")
         self.type_into(depth, "0.5 mm")
-        self.assertEqual(depth.get_attribute("aria-valuenow"), "0.05")
+        expect(depth).to_have_attribute("aria-valuenow", "0.05")
         self.type_into(depth, "2 m")
-        self.assertEqual(depth.get_attribute("aria-valuenow"), "200", "the range widens when typed past")
+        expect(depth, "the range widens when typed past").to_have_attribute("aria-valuenow", "200")
         self.type_into(self.index(), "12")
         self.page.get_by_text("Allowed: 1 to 3").wait_for()
-        self.assertEqual(self.index().get_attribute("aria-valuenow"), "3")
+        expect(self.index()).to_have_attribute("aria-valuenow", "3")
 
     def test_arrow_keys_and_double_click(self):
         self.roughness().focus()
         for _ in range(3):
             self.page.keyboard.press("ArrowRight")
         self.page.keyboard.press("Shift+ArrowRight")
-        self.assertEqual(self.roughness().get_attribute("aria-valuenow"), "0.031")
+        expect(self.roughness()).to_have_attribute("aria-valuenow", "0.031")
         self.roughness().dblclick()
-        self.assertEqual(self.roughness().get_attribute("aria-valuenow"), "0")
+        expect(self.roughness()).to_have_attribute("aria-valuenow", "0")
 
     def test_wired_by_the_keyboard_alone(self):
         self.band("Interface").get_by_role("button", name="Drive Roughness").focus()
@@ -332,7 +333,7 @@ class Network(BrowserCase):
         self.page.locator("[data-slip=ramp_2]").wait_for(state="detached")
         self.page.locator("[data-slip=ramp_1] header").click()
         self.change(lambda: self.page.keyboard.press("Delete"))
-        self.assertEqual(self.page.locator(".react-flow__edge").count(), 2, "its wires go with it")
+        expect(self.page.locator(".react-flow__edge"), "its wires go with it").to_have_count(2)
         self.change(lambda: self.page.keyboard.press("Control+z"))
         self.assertEqual((self.titles(), self.page.locator(".react-flow__edge").count()), (4, 4))
 
@@ -342,7 +343,7 @@ class Network(BrowserCase):
         self.assertRegex(roughness.get_attribute("aria-valuetext"), r"driven 0(\.\d+)? to 0\.4")
         self.band("Interface").get_by_role("button", name="Drive Roughness").click()
         self.change(lambda: self.find("take the wire off"))
-        self.assertEqual(roughness.get_attribute("aria-valuetext"), "0")
+        expect(roughness).to_have_attribute("aria-valuetext", "0")
 
     def test_a_stage_is_changed_and_undone_whole(self):
         stage = self.page.get_by_role("combobox", name="stage")
@@ -373,7 +374,7 @@ class Network(BrowserCase):
         depth = self.band("Interior").get_by_role("slider", name="at depth")
         self.change(lambda: self.type_into(depth, "9"))
         self.change(lambda: self.page.get_by_role("button", name="take up").click())
-        self.assertEqual(depth.get_attribute("aria-valuenow"), "2.4")
+        expect(depth).to_have_attribute("aria-valuenow", "2.4")
 
     def test_a_band_is_switched_off(self):
         self.wait_for_picture(samples=3)

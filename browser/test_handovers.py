@@ -7,6 +7,7 @@ from pathlib import Path
 from django.conf import settings
 from materials.models import Material
 from nineglass.matter.curve_files import read_curve
+from playwright.sync_api import expect
 
 from browser.case import PATIENCE_MS
 from browser.sittings import Handing
@@ -59,7 +60,7 @@ class HandedOn(Handing):
         handed.get_by_role("region", name="What went over").get_by_text("subsurface_radius_scale").first.wait_for()
         measured = handed.get_by_role("region", name="Measured").get_by_role("figure")
         measured.nth(2).wait_for(timeout=2 * PATIENCE_MS)
-        self.assertEqual(measured.count(), 3)
+        expect(measured).to_have_count(3)
         for k in range(3):
             apart = float(re.search(r"ΔE ([\d.]+)", measured.nth(k).inner_text())[1])
             self.assertLess(apart, 5, measured.nth(k).inner_text())
@@ -142,7 +143,7 @@ class VialMeasured(Handing):
             desk.get_by_role("status").get_by_role("button", name="stop").wait_for()
             desk.get_by_role("button", name="Read it").wait_for()
         readings = desk.get_by_role("list", name="Readings").get_by_role("checkbox")
-        self.assertEqual(readings.count(), 3)
+        expect(readings).to_have_count(3)
         readings.nth(1).check()
         law = desk.get_by_text(re.compile("^Bouguer's law holds within 5 %")).inner_text()
         # Where there is hardly any colour the noise of a short way tells.

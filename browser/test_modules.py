@@ -1,5 +1,7 @@
 import re
 
+from playwright.sync_api import expect
+
 from browser.case import BrowserCase
 
 
@@ -60,7 +62,7 @@ class Story(Paper):
         page.keyboard.press("m")
         module = self.slip("Untitled module")
         module.wait_for()
-        self.assertEqual(page.locator("[data-slip]").count(), 1)
+        expect(page.locator("[data-slip]")).to_have_count(1)
         self.assertRegex(thickness.inner_text(), r"driven [\d.]+ to 0\.4 nm")
         page.keyboard.press("h")
         held = page.get_by_test_id("held")
@@ -84,8 +86,8 @@ class Story(Paper):
         self.assertEqual(float(sharpness.get_attribute("aria-valuenow")), 0.5)
         for _ in range(3):
             self.undo()
-        self.assertEqual(page.locator("[data-slip]").count(), 3)
-        self.assertEqual(module.count(), 0)
+        expect(page.locator("[data-slip]")).to_have_count(3)
+        expect(module).to_have_count(0)
 
     def test_by_keyboard_alone(self):
         page = self.page
@@ -103,7 +105,7 @@ class Story(Paper):
         press("Enter")
         self.change(lambda: self.find("film thickness"))
         thickness = self.band("Film").locator("[data-dial=thin_film_thickness]")
-        self.assertIn("driven", thickness.inner_text())
+        expect(thickness).to_contain_text("driven", use_inner_text=True)
         press("Control+a")
         press("m")
         self.slip("Untitled module").wait_for()
@@ -119,7 +121,7 @@ class Story(Paper):
         self.tab_to("Bias")
         self.assertEqual(page.evaluate("document.activeElement.type"), "checkbox")
         press("Space")
-        self.assertEqual(page.get_by_label("Name of the dial Bias").count(), 1)
+        expect(page.get_by_label("Name of the dial Bias")).to_have_count(1)
         press("Escape")
         module = self.slip("Untitled module")
         bias = module.get_by_role("slider", name="Bias")
@@ -150,20 +152,20 @@ class Modules(Paper):
     def test_all_uses_follow_until_one_is_detached(self):
         self.module_of_a_number()
         self.page.keyboard.press("Control+d")
-        self.assertEqual(self.slip("Wear").count(), 2)
+        expect(self.slip("Wear")).to_have_count(2)
         self.page.keyboard.press("o")
         self.page.get_by_label("Name", exact=True).fill("Weather")
         self.page.get_by_label("Value from").fill("0.2")
         self.page.get_by_label("Value from").press("Enter")
         self.page.keyboard.press("Escape")
-        self.assertEqual(self.slip("Weather").count(), 2)
+        expect(self.slip("Weather")).to_have_count(2)
         second = self.page.locator(".slip.module.chosen")
-        self.assertIn("used 2 times", second.inner_text())
+        expect(second).to_contain_text("used 2 times", use_inner_text=True)
         second.get_by_role("button", name="detach").click()
-        self.assertEqual(self.slip("Weather").count(), 1)
+        expect(self.slip("Weather")).to_have_count(1)
         self.slip("Weather, detached").get_by_role("button", name="take apart").click()
-        self.assertEqual(self.slip("Number").count(), 1)
-        self.assertEqual(self.slip("Weather, detached").count(), 0)
+        expect(self.slip("Number")).to_have_count(1)
+        expect(self.slip("Weather, detached")).to_have_count(0)
 
     def test_a_module_lies_within_a_module(self):
         self.module_of_a_number()
@@ -172,7 +174,7 @@ class Modules(Paper):
         self.choose("Wear")
         self.page.keyboard.press("o")
         trail = self.page.get_by_role("navigation", name="Open modules")
-        self.assertIn("Untitled module", trail.inner_text())
+        expect(trail).to_contain_text("Untitled module", use_inner_text=True)
         trail.get_by_text("Wear").first.wait_for()
         self.page.keyboard.press("Escape")
         self.page.keyboard.press("Escape")
@@ -183,7 +185,7 @@ class Modules(Paper):
         self.place("bump")
         self.page.keyboard.press("Control+a")
         self.page.keyboard.press("m")
-        self.assertEqual(self.slip("Untitled module").locator(".port.out").count(), 1, "the note gives nothing")
+        expect(self.slip("Untitled module").locator(".port.out"), "the note gives nothing").to_have_count(1)
         self.page.keyboard.press("o")
         self.choose("Bump")
         self.place("mount under")
@@ -191,7 +193,7 @@ class Modules(Paper):
         self.page.keyboard.press("Escape")
         self.slip("Untitled module").get_by_role("button", name="take apart").click()
         self.page.get_by_role("article", name="Mount Untitled").wait_for()
-        self.assertEqual(self.page.get_by_text("there is no").count(), 0)
+        expect(self.page.get_by_text("there is no")).to_have_count(0)
 
     def test_undo_past_the_making_of_an_open_module_closes_it(self):
         self.place("number constant")
@@ -202,7 +204,9 @@ class Modules(Paper):
         self.page.get_by_role("complementary", name="Section").wait_for()
         number = self.slip("Number")
         number.wait_for()
-        self.assertIn("0.5", number.locator(".figures").first.inner_text(), "its picture is told again")
+        expect(number.locator(".figures").first, "its picture is told again").to_contain_text(
+            "0.5", use_inner_text=True
+        )
 
     def test_a_kept_module_is_placed_in_another_material_and_follows_the_library(self):
         page = self.page
@@ -217,7 +221,7 @@ class Modules(Paper):
         page.get_by_role("link", name="Library").click()
         page.get_by_role("tab", name="modules").click()
         shelf = page.get_by_role("listitem").filter(has_text="Wear")
-        self.assertIn("gives a number", shelf.inner_text())
+        expect(shelf).to_contain_text("gives a number", use_inner_text=True)
         shelf.get_by_role("button", name="Place on the bench").click()
         wear.wait_for()
         page.keyboard.press("o")
@@ -231,7 +235,7 @@ class Modules(Paper):
         self.choose("Wear")
         wear.get_by_role("button", name="newer in the library").click()
         self.slip("Rain").wait_for()
-        self.assertEqual(wear.count(), 0)
+        expect(wear).to_have_count(0)
 
     def test_mounts_carry_slips_and_notes_keep_words(self):
         page = self.page
@@ -256,7 +260,7 @@ class Modules(Paper):
         note = self.slip("Note")
         note.get_by_role("textbox", name="Text").fill("Greener, says the client.")
         page.locator(".react-flow__pane").click(position={"x": 20, "y": 640})
-        self.assertIn("Greener, says the client.", note.inner_text())
+        expect(note).to_contain_text("Greener, says the client.", use_inner_text=True)
 
     def test_a_band_is_copied_into_another_material_with_what_drives_it(self):
         page = self.page
@@ -268,11 +272,13 @@ class Modules(Paper):
         self.wait_for_picture()
         page.locator("[aria-label=Section]").click(position={"x": 150, "y": 12})
         self.change(lambda: page.keyboard.press("Control+v"))
-        self.assertIn("driven", self.band("Film").locator("[data-dial=thin_film_thickness]").inner_text())
+        expect(self.band("Film").locator("[data-dial=thin_film_thickness]")).to_contain_text(
+            "driven", use_inner_text=True
+        )
 
     def test_substances_and_slips_on_the_paper_are_found(self):
         self.change(lambda: self.place("diamond"))
-        self.assertEqual(self.band("Interface").get_by_label("Substance").input_value(), "diamond")
+        expect(self.band("Interface").get_by_label("Substance")).to_have_value("diamond")
         self.place("facing")
         self.place("number constant")
         self.place("facing on paper")

@@ -1,3 +1,5 @@
+from playwright.sync_api import expect
+
 from browser.test_modules import Paper
 
 
@@ -35,15 +37,15 @@ class Stops(Paper):
         self.page.keyboard.press("ArrowDown")
         self.assertLess(self.heights()[1], before)
         self.page.keyboard.press("Delete")
-        self.assertEqual(self.points().count(), 2)
+        expect(self.points()).to_have_count(2)
         self.undo()
-        self.assertEqual(self.points().count(), 3)
+        expect(self.points()).to_have_count(3)
 
     def test_a_gradient_is_found_by_name_and_carried_to_another_ramp(self):
         self.place("temper colours")
         first = self.slip("Colour ramp")
         stops = first.locator("[data-dial=stops] [aria-label^=Stop]")
-        self.assertEqual(stops.count(), 6)
+        expect(stops).to_have_count(6)
         self.place("wick flame")
         self.assertEqual((stops.count(), first.count()), (5, 1), "on the chosen ramp")
         self.page.locator(".react-flow__pane").click(position={"x": 20, "y": 640})
@@ -69,7 +71,7 @@ class Wires(Paper):
         self.page.locator(".react-flow__edge.selected").wait_for()
         self.place("bias and gain")
         self.slip("Bias and gain").wait_for()
-        self.assertEqual(wires.count(), before + 1)
+        expect(wires).to_have_count(before + 1)
         self.choose("rim wear")
         self.page.get_by_role("button", name="from Bias and gain").wait_for()
         self.undo()
@@ -87,9 +89,9 @@ class Wires(Paper):
         self.slip("Clamp").wait_for()
         notes.get_by_text("past 0 to 1").wait_for(state="detached")
         roughness = self.band("Interface").get_by_role("slider", name="Roughness")
-        self.assertEqual(roughness.get_attribute("aria-valuetext"), "driven 1")
+        expect(roughness).to_have_attribute("aria-valuetext", "driven 1")
         self.undo()
-        self.assertEqual(self.slip("Clamp").count(), 0)
+        expect(self.slip("Clamp")).to_have_count(0)
 
     def test_a_driven_dial_names_its_driver_and_leads_to_it(self):
         self.page.get_by_label("material").select_option(label="Net float, sea-worn")
@@ -175,4 +177,4 @@ class Materials(Paper):
         )
         roughness = self.band("Interface").get_by_role("slider", name="Roughness")
         roughness.wait_for()
-        self.assertEqual(roughness.get_attribute("aria-valuenow"), "0.3")
+        expect(roughness).to_have_attribute("aria-valuenow", "0.3")

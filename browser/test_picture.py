@@ -1,6 +1,7 @@
 """The picture itself: its shape and size, its views, a part of it alone."""
 
 import numpy as np
+from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
@@ -33,7 +34,7 @@ class Picture(BrowserCase):
             "before => document.querySelector('[data-testid=picture]').getBoundingClientRect().width > 1.3 * before",
             arg=before[0],
         )
-        self.assertEqual(self.page.get_by_role("button", name="fill").get_attribute("aria-pressed"), "true")
+        expect(self.page.get_by_role("button", name="fill")).to_have_attribute("aria-pressed", "true")
         self.page.keyboard.press("w")
         self.page.wait_for_function(
             "before => Math.abs(document.querySelector('[data-testid=picture]').getBoundingClientRect().width - before) < 2",

@@ -4,6 +4,7 @@ import os
 import signal
 
 from django.conf import settings
+from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
@@ -54,7 +55,7 @@ class WhenThingsGoWrong(BrowserCase):
         )
         self.page.reload()
         self.wait_for_picture()
-        self.assertEqual(self.page.get_by_role("slider", name="at depth").get_attribute("aria-valuetext"), "7 cm")
+        expect(self.page.get_by_role("slider", name="at depth")).to_have_attribute("aria-valuetext", "7 cm")
         self.change(lambda: self.type_into(self.page.get_by_role("slider", name="at depth"), "8 cm"))
         self.page.wait_for_function(
             """() => { const key = Object.keys(localStorage).find(key => key.startsWith('nineglass-draft-'));

@@ -1,3 +1,5 @@
+from playwright.sync_api import expect
+
 from browser.case import BrowserCase
 
 SEVEN = "() => document.querySelectorAll('[role=dialog] img').length === 7"
@@ -22,7 +24,7 @@ class Section(BrowserCase):
         self.change(lambda: self.page.get_by_role("button", name="Move coat inwards").click())
         self.assertEqual(self.page.evaluate(order), ["film_1", "coat_1", "interface", "interior"])
         blocked = self.page.get_by_role("button", name="Move coat inwards")
-        self.assertEqual(blocked.get_attribute("aria-disabled"), "true")
+        expect(blocked).to_have_attribute("aria-disabled", "true")
         self.assertIn("matter begins at its boundary", blocked.get_attribute("title") + self.reason("interface"))
         self.page.keyboard.press("Control+z")
         self.assertEqual(self.page.evaluate(order), ["coat_1", "film_1", "interface", "interior"])
@@ -39,9 +41,9 @@ class Section(BrowserCase):
         self.add("split")
         self.change(lambda: self.add("body colour second"))
         side = self.page.get_by_label("Side of body")
-        self.assertEqual(side.input_value(), "second")
+        expect(side).to_have_value("second")
         self.change(lambda: self.page.get_by_role("button", name="Replace or remove Split").click())
-        self.assertEqual(self.page.locator("[data-band=body_1]").count(), 0)
+        expect(self.page.locator("[data-band=body_1]")).to_have_count(0)
 
     def test_a_film_is_driven_held_up_and_bracketed(self):
         self.add("film")
@@ -52,7 +54,7 @@ class Section(BrowserCase):
         self.page.keyboard.press("h")
         held = self.page.get_by_test_id("held")
         held.wait_for()
-        self.assertIn("held up:", held.inner_text())
+        expect(held).to_contain_text("held up:", use_inner_text=True)
         self.page.keyboard.press("h")
         held.wait_for(state="detached")
         index = self.band("Film").get_by_role("slider", name="Index")
@@ -77,7 +79,9 @@ class Section(BrowserCase):
         field = self.page.get_by_role("textbox", name="Find")
         field.fill("perlin")
         self.change(lambda: field.press("Enter"))
-        self.assertIn("driven", self.band("Interface").locator("[data-dial=specular_roughness]").inner_text())
+        expect(self.band("Interface").locator("[data-dial=specular_roughness]")).to_contain_text(
+            "driven", use_inner_text=True
+        )
 
     def test_bands_and_commands_are_found_by_other_words(self):
         self.page.keyboard.press("/")
@@ -110,9 +114,9 @@ class Section(BrowserCase):
             self.change(lambda value=value: self.type_into(roughness, value))
         self.page.get_by_role("button", name="four").click()
         four = self.page.get_by_role("list", name="Four proofs")
-        self.assertEqual(four.get_by_role("img").count(), 2)
-        self.assertIn("since then: Interface roughness 0 → 0.2", four.inner_text())
-        self.assertIn("since then: Interface roughness 0.1 → 0.2", four.inner_text())
+        expect(four.get_by_role("img")).to_have_count(2)
+        expect(four).to_contain_text("since then: Interface roughness 0 → 0.2", use_inner_text=True)
+        expect(four).to_contain_text("since then: Interface roughness 0.1 → 0.2", use_inner_text=True)
         four.get_by_role("button").first.click()
         self.page.get_by_role("slider", name="Edge between proof and picture").wait_for()
 

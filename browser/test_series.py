@@ -5,6 +5,7 @@ import json
 
 import numpy as np
 from PIL import Image
+from playwright.sync_api import expect
 
 from browser.case import PATIENCE_MS
 from browser.sittings import FinalsCase
@@ -37,7 +38,7 @@ class Turntable(SeriesCase):
         self.wait_until("done")
         frames = self.card().get_by_role("list", name="Frames").get_by_role("button")
         frames.nth(8).wait_for()
-        self.assertEqual(frames.count(), 9, "eight frames, and one to play them")
+        expect(frames, "eight frames, and one to play them").to_have_count(9)
         video = page.locator("video")
         page.wait_for_function("() => document.querySelector('video').readyState >= 3")
         facts = page.evaluate(
@@ -49,7 +50,7 @@ class Turntable(SeriesCase):
         frames.nth(3).focus()
         page.keyboard.press("Enter")
         page.get_by_role("img", name="as far as it is").wait_for()
-        self.assertEqual(frames.nth(3).get_attribute("aria-pressed"), "true")
+        expect(frames.nth(3)).to_have_attribute("aria-pressed", "true")
         links = [self.card().get_by_role("link", name=name) for name in ("WebM", "PNG of all", "EXR of all")]
         for link, begins in zip(links, (b"\x1aE\xdf\xa3", b"PK", b"PK"), strict=True):
             body = self.context.request.get(self.url + link.get_attribute("href")).body()
@@ -111,7 +112,7 @@ class FinishOfPictures(SeriesCase):
         edge = page.get_by_role("slider", name="Edge between picture as it was made and picture")
         edge.focus()
         page.keyboard.press("ArrowRight")
-        self.assertEqual(edge.get_attribute("aria-valuenow"), "52")
+        expect(edge).to_have_attribute("aria-valuenow", "52")
         self.until(lambda: self.png().mean() < 0.97 * plain.mean(), "the worker hands it out with its finish")
         # Another picture wears the same one.
         page.get_by_role("button", name="back from its finish").click()
@@ -123,7 +124,7 @@ class FinishOfPictures(SeriesCase):
         panel.get_by_role("button", name="remove this finish").focus()
         page.keyboard.press("Enter")
         panel.get_by_text("Several pictures may share one finish").wait_for()
-        self.assertEqual(panel.get_by_label("Finish of this picture").input_value(), "")
+        expect(panel.get_by_label("Finish of this picture")).to_have_value("")
 
     def test_an_answer_older_than_a_new_finish_does_not_hide_it(self):
         self.make("64")

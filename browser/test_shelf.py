@@ -1,5 +1,7 @@
 """The library's shelf of finished materials, and how an empty bench begins."""
 
+from playwright.sync_api import expect
+
 from browser.case import BrowserCase
 
 
@@ -19,7 +21,7 @@ class Shelf(BrowserCase):
         self.material("Net float").wait_for()
         shelf.get_by_role("tab", name="liquid").click()
         self.material("Ink, blue-black").wait_for()
-        self.assertEqual(self.material("Net float").count(), 0)
+        expect(self.material("Net float")).to_have_count(0)
         shelf.get_by_role("tab", name="all").click()
         seek = shelf.get_by_label("Seek materials")
         seek.fill("quartz")
@@ -55,10 +57,10 @@ class Shelf(BrowserCase):
         page.get_by_role("link", name="Library").click()
         shelf.get_by_role("button", name="2 alike").click()
         self.material("Net float, copy").click()
-        self.assertEqual(shelf.locator("ul li button[aria-label]").count(), 2)
+        expect(shelf.locator("ul li button[aria-label]")).to_have_count(2)
         shelf.get_by_role("button", name="put away").click()
         self.material("Net float, copy").wait_for(state="detached")
-        self.assertEqual(shelf.get_by_role("button", name="alike").count(), 0)
+        expect(shelf.get_by_role("button", name="alike")).to_have_count(0)
 
 
 class Presets(BrowserCase):
@@ -89,7 +91,7 @@ class Presets(BrowserCase):
         self.wait_for_picture()
         self.change(lambda: section.get_by_role("button", name="Net float instead").click())
         self.band("Interior").wait_for()
-        self.assertEqual(self.band("Metal").count(), 0)
+        expect(self.band("Metal")).to_have_count(0)
         section.get_by_text("Copper pan").first.wait_for()
         page.get_by_role("link", name="Library").click()
         page.get_by_role("tab", name="presets").focus()

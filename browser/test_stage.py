@@ -1,3 +1,4 @@
+from playwright.sync_api import expect
 from stages.models import Stage
 
 from browser.case import BrowserCase
@@ -54,7 +55,7 @@ class StagePlace(BrowserCase):
         self.page.get_by_role("button", name="Diamond").click()
         self.change(lambda: self.page.get_by_role("button", name="Put on the bench").click(), samples=1)
         self.go("Bench")
-        self.assertEqual(self.band("Interface").get_by_label("Substance").input_value(), "diamond")
+        expect(self.band("Interface").get_by_label("Substance")).to_have_value("diamond")
         self.page.get_by_role("tab", name="Index").click()
         self.page.get_by_text("n = 2.4175").wait_for()
         self.go("Library")
@@ -63,7 +64,7 @@ class StagePlace(BrowserCase):
         self.page.get_by_text("Source: ").wait_for()
         self.change(lambda: self.page.get_by_role("button", name="Put on the bench").click(), samples=1)
         self.go("Bench")
-        self.assertEqual(self.band("Interior").get_by_label("Scattering matter").input_value(), "whole-milk")
+        expect(self.band("Interior").get_by_label("Scattering matter")).to_have_value("whole-milk")
 
     def test_the_picture_tells_its_light_and_its_way(self):
         self.wait_for_picture(samples=2)
@@ -105,7 +106,7 @@ class StagePlace(BrowserCase):
         strip = self.page.get_by_role("img", name="what lights and reflects")
         strip.wait_for()
         self.change(lambda: self.page.keyboard.press("Control+z"), samples=1)
-        self.assertEqual(card.get_by_role("slider", name="Turbidity").count(), 0)
+        expect(card.get_by_role("slider", name="Turbidity")).to_have_count(0)
 
     def test_a_stage_is_copied(self):
         self.wait_for_picture(samples=1)

@@ -10,6 +10,7 @@ from nineglass.documents import model as documents
 from nineglass.documents.model import read
 from nineglass.network.grids import our_file
 from PIL import Image
+from playwright.sync_api import expect
 from stages.models import Stage
 
 from browser.case import BrowserCase
@@ -175,7 +176,7 @@ class ClearToCeramic(BrowserCase):
     def test_one_dial_goes_all_the_way_and_the_gauges_tell_it(self):
         page = self.page
         self.wait_for_picture()
-        self.assertEqual(page.get_by_role("tab", name="Slab").count(), 0, "clear matter has no gauge of scattering")
+        expect(page.get_by_role("tab", name="Slab"), "clear matter has no gauge of scattering").to_have_count(0)
         scattering = self.band("Interior").get_by_role("slider", name="Scattering", exact=True)
         looks = []
         for amount in ("0", "3", "300"):
@@ -447,7 +448,7 @@ class ChimneyAndWick(Scattering):
         smoke = self.pixels()[30:150, 60:170].mean()
         slip = self.put_in_a_grid()
         slip.get_by_text("105 × 144 × 83 voxels").first.wait_for()
-        self.assertEqual(slip.get_by_text("temperature in K").count(), 1)
+        expect(slip.get_by_text("temperature in K")).to_have_count(1)
         self.wait_for_picture(samples=3)
         self.assertAlmostEqual(float(self.pixels()[30:150, 60:170].mean()), float(smoke), delta=0.02)
         channel = slip.get_by_label("Channel")
@@ -609,7 +610,7 @@ class Glitter(Scattering):
         back = self.form(24)
         self.assertLess(speckled(back), speckled(near))
         note = page.get_by_role("button", name="Lay a coat above them")
-        self.assertEqual(note.count(), 0)
+        expect(note).to_have_count(0)
 
 
 class Pearl(Scattering):

@@ -5,6 +5,7 @@ import re
 from django.contrib.auth import get_user_model
 from materials.models import Material, Proof
 from people.models import Comment
+from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
@@ -73,7 +74,7 @@ class TwoPersons(BrowserCase):
 
         mates.get_by_role("button", name="bring in 3").click()
         mates.get_by_test_id("saving").get_by_text("revision 3, saved").wait_for()
-        self.assertEqual(self.roughness(mates).get_attribute("aria-valuenow"), "0.3")
+        expect(self.roughness(mates)).to_have_attribute("aria-valuenow", "0.3")
 
         self.type_on(keepers, self.roughness(keepers), "0.1")
         self.type_on(mates, self.roughness(mates), "0.6")

@@ -4,6 +4,7 @@ import csv
 import io
 
 from PIL import Image
+from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
@@ -55,7 +56,7 @@ class Trying(BrowserCase):
         cell = page.locator("#cell-7")
         cell.click()
         page.keyboard.press("ArrowRight")
-        self.assertEqual(page.locator("#cell-8").get_attribute("aria-pressed"), "true")
+        expect(page.locator("#cell-8")).to_have_attribute("aria-pressed", "true")
         page.keyboard.press("Enter")
         page.get_by_role("link", name="Bench").and_(page.locator("[aria-current=page]")).wait_for()
         self.wait_for_picture()
@@ -95,9 +96,9 @@ class Trying(BrowserCase):
         row = trials.get_by_role("row").first
         row.get_by_text("#ff0000").wait_for()
         row.get_by_text("DE2000").wait_for()
-        self.assertIn("greener", row.inner_text())
+        expect(row).to_contain_text("greener", use_inner_text=True)
         row.get_by_role("button", name="thick").click()
-        self.assertEqual(trials.get_by_label("Thick colour").input_value(), "#ff0000")
+        expect(trials.get_by_label("Thick colour")).to_have_value("#ff0000")
         # By keyboard: the middle of the photograph, then of the picture.
         theirs.focus()
         for _ in range(10):
@@ -145,7 +146,7 @@ class Trying(BrowserCase):
         kept = trials.get_by_role("region", name="Kept swatches")
         kept.get_by_role("button", name="as thick").focus()
         page.keyboard.press("Enter")
-        self.assertEqual(trials.get_by_label("Thick colour").input_value(), "#c87828")
+        expect(trials.get_by_label("Thick colour")).to_have_value("#c87828")
         kept.get_by_role("button", name="Remove").click()
         kept.wait_for(state="detached")
 
@@ -181,7 +182,7 @@ class Trying(BrowserCase):
         self.change(lambda: swatches.get_by_role("button", name="Put into the interior").click())
         page.get_by_role("link", name="Bench").click()
         interior = self.band("Interior")
-        self.assertEqual(interior.get_by_label("Scattering from").input_value(), "curve")
+        expect(interior.get_by_label("Scattering from")).to_have_value("curve")
         self.assertGreater(
             float(interior.get_by_role("slider", name="Scattering", exact=True).get_attribute("aria-valuenow")), 0
         )
@@ -200,4 +201,4 @@ class Trying(BrowserCase):
         swatches.get_by_text("Both are met.").wait_for()
         self.change(lambda: swatches.get_by_role("button", name="Put into the interior").click())
         page.get_by_role("link", name="Bench").click()
-        self.assertEqual(self.band("Interior").get_by_label("Absorption from").input_value(), "curve")
+        expect(self.band("Interior").get_by_label("Absorption from")).to_have_value("curve")
