@@ -97,7 +97,7 @@ class Lights(BrowserCase):
         for step in range(8):
             page.mouse.move(box["x"] + box["width"] * (0.5 + 0.03 * step), box["y"] + box["height"] / 2)
         page.mouse.up()
-        self.assertNotEqual(turned.get_attribute("aria-valuenow"), "0")
+        expect(turned).not_to_have_attribute("aria-valuenow", "0")
         page.keyboard.press("Control+z")
         page.wait_for_function(
             "() => document.querySelector('[aria-label=Turned]').getAttribute('aria-valuenow') === '0'"

@@ -147,5 +147,5 @@ class Section(BrowserCase):
     def test_nothing_stands_in_the_way_on_any_place(self):
         for place in ("Stage", "Trials", "Library", "Bench"):
             self.page.get_by_role("link", name=place, exact=True).click()
-            self.page.wait_for_timeout(400)
+            self.page.wait_for_load_state("networkidle")
             self.assertEqual(self.serious_findings(), [], place)
