@@ -166,7 +166,7 @@ function GoOn({ of, onAct }: Pick<FinalCardProps, "of" | "onAct">) {
         value={Number((100 * noise).toPrecision(3))}
         onChange={(v) => setNoise(limited(v, 0.1, 100) / 100)}
       />
-      %<span className="text-[var(--mute)]">; what it has is kept</span>
+      %<span className="text-[var(--mute)]">what it has is kept</span>
     </div>
   );
 }
