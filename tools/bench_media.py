@@ -136,14 +136,15 @@ def _color_noise_ratio() -> float:
 def _variance_times_seconds(worker, the_set, times) -> float:
     """Of what red, green and blue of pixels differ by from their mean, over renders of different seeds."""
     from nineglass.trace.film import Film
-    from nineglass.trace.render import MOST_BOUNCES, even_jobs
+    from nineglass.trace.paths import Limits
+    from nineglass.trace.render import even_jobs
 
     shares, spent = [], 0.0
     for seed in range(12):
         film = Film(COLOR_SIDE, COLOR_SIDE)
         jobs = iter(even_jobs(range(COLOR_SIDE**2), 0, COLOR_SAMPLES))
         began = time.perf_counter()
-        worker.run(the_set, film, jobs, MOST_BOUNCES, seed + 1, False, lambda: False, times)
+        worker.run(the_set, film, jobs, Limits(), seed + 1, False, lambda: False, times)
         spent += time.perf_counter() - began if seed else 0.0
         rgb = film.rgb()[8:16, 8:16]
         shares.append((rgb - rgb.mean(axis=2, keepdims=True)) / rgb.mean())
