@@ -111,8 +111,10 @@ class Bands(Paper):
         self.page.mouse.move(a["x"] + 60, b["y"] + b["height"] / 2 + beyond, steps=6)
 
     def assert_order(self, *bands: str):
-        order = "() => [...document.querySelectorAll('[data-band]')].map(one => one.dataset.band).join()"
-        self.page.wait_for_function(f"bands => ({order})() === bands", arg=",".join(bands))
+        self.page.wait_for_function(
+            "bands => [...document.querySelectorAll('[data-band]')].map(one => one.dataset.band).join() === bands.join()",
+            arg=bands,
+        )
 
     def test_a_band_is_carried_to_where_it_may_lie(self):
         for kind in ("coat", "film"):

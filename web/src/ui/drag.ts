@@ -21,11 +21,11 @@ export function followPointer(
 /** A gesture from now until the pointer is let go, wherever that is. */
 export function untilLetGo(begin: () => void = () => {}, end: () => void = () => {}): void {
   const ends = ["pointerup", "pointercancel", "blur"];
-  const stop = (event: Event) => {
-    if (event.type === "blur" && event.target !== window) return;
-    for (const way of ends) window.removeEventListener(way, stop, true);
+  const stop = () => {
+    for (const way of ends) window.removeEventListener(way, stop);
     end();
   };
   begin();
-  for (const way of ends) window.addEventListener(way, stop, true);
+  // Not while captured: the blur of every part of the page would come by here too.
+  for (const way of ends) window.addEventListener(way, stop);
 }
