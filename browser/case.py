@@ -1,14 +1,8 @@
-"""A test case with a real server process (uvicorn, on the test database) and Chromium."""
+"""A test case with a real server process and Chromium, on the test database with the demo."""
 
+import base64
 import io
-import os
-import shutil
-import socket
-import subprocess
-import sys
-import tempfile
 import time
-import urllib.request
 from collections.abc import Callable
 from pathlib import Path
 
@@ -16,112 +10,72 @@ import numpy as np
 from accounts.models import Entry
 from django.conf import settings
 from django.contrib.auth import get_user_model
-from django.core.management import CommandError, call_command
-from django.db import connection
 from django.test import TransactionTestCase
 from PIL import Image
-from playwright.sync_api import expect, sync_playwright
+from playwright.sync_api import expect
 
-CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
-ARGUMENTS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
-PATIENCE_MS = 150_000
+from browser import shared
+
+PATIENCE_MS = 60_000
 expect.set_options(timeout=PATIENCE_MS)
+
+SIDE = 480
+"""Along the longer side of the picture, in the places that tests name."""
 
 
 class BrowserCase(TransactionTestCase):
     """`self.page` is signed in as the demo person and on the Bench; errors in the console fail the test."""
 
+    picture_side = 160
+    """Pixels along the longer side of the live picture. What a test reads of it is read on a canvas of `SIDE`, whatever this is."""
+
+    most_samples = 16
+    """At which the live picture rests."""
+
     makes_portraits = False
-    """Whether pictures of materials are made behind."""
+    """Whether pictures of materials are made behind, by a server of the class's own."""
 
     has_worker = False
     """Whether a worker makes final pictures."""
 
+    has_own_server = False
+    """Whether what a test does to processes would disturb others."""
+
     @classmethod
     def setUpClass(cls):
         super().setUpClass()
-        cls.files = tempfile.mkdtemp(prefix="nineglass-test-")
-        cls.addClassCleanup(shutil.rmtree, cls.files, ignore_errors=True)
-        cls.start_server()
+        cls.browser = shared.chromium()
+        if cls.makes_portraits or cls.has_own_server:
+            cls.server = shared.Server(NINEGLASS_PORTRAITS=str(int(cls.makes_portraits)))
+            cls.addClassCleanup(cls.server.stop)
+        else:
+            cls.server = shared.server()
+        cls.url = cls.server.url
         if cls.has_worker:
-            worker = cls.start_worker()
-            cls.addClassCleanup(worker.wait)
-            cls.addClassCleanup(worker.kill)
-        playwright = sync_playwright().start()
-        cls.addClassCleanup(playwright.stop)
-        cls.browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
-        cls.addClassCleanup(cls.browser.close)
-        # Playwright leaves an event loop running in this thread, at which Django's ORM would take offence.
-        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
-        cls.addClassCleanup(os.environ.pop, "DJANGO_ALLOW_ASYNC_UNSAFE", None)
+            shared.keep_worker()
+
+    def _fixture_teardown(self):
+        """The next test puts the tables back."""
 
     @classmethod
-    def environment(cls) -> dict:
-        """Of processes that work on the test's database and files."""
-        return {**os.environ, "PGDATABASE": connection.settings_dict["NAME"], "NINEGLASS_LOCAL": cls.files}
-
-    @classmethod
-    def start_worker(cls, lanes: int = 2) -> subprocess.Popen:
-        command = [sys.executable, "manage.py", "work", "--lanes", str(lanes)]
-        return subprocess.Popen(command, cwd=settings.BASE_DIR, env=cls.environment(), stdin=subprocess.DEVNULL)
-
-    @classmethod
-    def start_server(cls):
-        environment = cls.environment()
-        environment["NINEGLASS_PORTRAITS"] = str(int(cls.makes_portraits))
-        with socket.socket() as listener:
-            listener.bind(("127.0.0.1", 0))
-            listener.listen(64)
-            cls.url = f"http://127.0.0.1:{listener.getsockname()[1]}"
-            command = [sys.executable, "-m", "uvicorn", "config.asgi:application", "--fd", str(listener.fileno())]
-            options = ["--log-level", "error", "--ws-per-message-deflate", "false", "--timeout-graceful-shutdown", "2"]
-            cls.server = subprocess.Popen(
-                command + options,
-                cwd=settings.BASE_DIR,
-                env=environment,
-                stdin=subprocess.DEVNULL,
-                pass_fds=[listener.fileno()],
-            )
-        cls.addClassCleanup(cls.stop_server)
-        for _ in range(400):
-            if cls.server.poll() is not None:
-                raise RuntimeError(f"the server ended with {cls.server.returncode}")
-            try:
-                urllib.request.urlopen(cls.url + "/sign-in/", timeout=5).close()
-                return
-            except OSError:
-                time.sleep(0.05)
-        raise RuntimeError("the server did not answer")
-
-    @classmethod
-    def stop_server(cls):
-        cls.server.terminate()
-        try:
-            cls.server.wait(10)
-        except subprocess.TimeoutExpired:
-            cls.server.kill()
-            cls.server.wait()
+    def tearDownClass(cls):
+        super().tearDownClass()
+        shared.demo().take_away()
 
     def setUp(self):
         super().setUp()
-        call_command("demo", stdout=io.StringIO())
+        shared.demo().put_back(picture_side=self.picture_side, most_samples=self.most_samples)
         self.person = get_user_model().objects.get(username="keeper")
         self.errors: list[str] = []
-        # Closed before Django empties the tables: open requests would hold locks.
-        self.context = self.new_context()
-        self.page = self.open_bench()
+        # Left before the next test puts the tables back.
+        blank = shared.tab.take()
+        self.addCleanup(lambda: shared.tab.give_back(self.url, as_new=not self._outcome.success))
+        self.context = blank.context
+        self.page = self.open_bench(page=blank)
 
     def new_context(self):
         """A browser of its own."""
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+        context = shared.new_context(self.browser)
         self.addCleanup(context.close)
         return context
 
@@ -129,22 +83,23 @@ class BrowserCase(TransactionTestCase):
         self.assertEqual(self.errors, [])
         super().tearDown()
 
-    def _fixture_teardown(self):
-        """Empty the tables. What the server still answers may lock them the other way round: then once more."""
-        try:
-            super()._fixture_teardown()
-        except CommandError:
-            super()._fixture_teardown()
-
-    def open_bench(self, person=None, context=None):
+    def open_bench(self, person=None, context=None, page=None):
         """A new tab on the Bench, its first picture drawn; of the demo person when no other is given."""
-        page = (context or self.context).new_page()
+        page = page or (context or self.context).new_page()
         page.set_default_timeout(PATIENCE_MS)
-        page.on("pageerror", lambda error: self.errors.append(f"page: {error}"))
-        page.on("console", lambda said: self.errors.append(f"console: {said.text}") if said.type == "error" else None)
+        self.listen(page, "pageerror", lambda error: self.errors.append(f"page: {error}"))
+        self.listen(page, "console", self._note_error)
         page.goto(f"{self.url}/enter/{Entry.issue(person or self.person)}/")
         self.wait_for_picture(page)
         return page
+
+    def listen(self, page, event: str, hear: Callable) -> None:
+        page.on(event, hear)
+        self.addCleanup(page.remove_listener, event, hear)
+
+    def _note_error(self, said) -> None:
+        if said.type == "error":
+            self.errors.append(f"console: {said.text}")
 
     def wait_for_picture(self, page=None, samples: int = 1):
         """Wait until the picture of the newest change has some samples."""
@@ -174,12 +129,12 @@ class BrowserCase(TransactionTestCase):
             self.page.wait_for_timeout(100)
 
     def pixels(self) -> np.ndarray:
-        """(side, side, 3) of the picture as it is on the canvas, 0 to 1."""
+        """(side, side, 3) of the picture as it is on the canvas, 0 to 1, its longer side scaled up to `SIDE` as the page scales it."""
         url = self.page.evaluate("document.querySelector('[data-testid=picture]').toDataURL('image/png')")
-        import base64
-
-        data = base64.b64decode(url.partition(",")[2])
-        return np.asarray(Image.open(io.BytesIO(data)).convert("RGB"), float) / 255
+        picture = Image.open(io.BytesIO(base64.b64decode(url.partition(",")[2]))).convert("RGB")
+        share = SIDE / max(picture.size)
+        size = [round(share * pixels) for pixels in picture.size]
+        return np.asarray(picture.resize(size, Image.Resampling.NEAREST), float) / 255
 
     def serious_findings(self) -> list[str]:
         """What stands in the way of assistive technology. Source: WCAG 2.2 AA as checked by axe-core."""
@@ -220,7 +175,7 @@ class BrowserCase(TransactionTestCase):
         for entry in Path("/proc").iterdir():
             try:
                 parent = (entry / "stat").read_text().rpartition(")")[2].split()[1]
-                if int(parent) == self.server.pid and b"live.renderer" in (entry / "cmdline").read_bytes():
+                if int(parent) == self.server.process.pid and b"live.renderer" in (entry / "cmdline").read_bytes():
                     found.append(int(entry.name))
             except (OSError, ValueError, IndexError):
                 continue

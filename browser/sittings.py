@@ -7,7 +7,6 @@ import tempfile
 from pathlib import Path
 
 import numpy as np
-from accounts.models import Preferences
 from django.conf import settings
 from materials import services
 from nineglass.documents import model as documents
@@ -89,14 +88,6 @@ class Handing(Scattering):
 
     has_worker = True
 
-    def rest(self):
-        """The bench makes a few samples more and rests: it comes before final pictures."""
-        Preferences.objects.update_or_create(
-            owner=self.person, defaults={"document": {"most_samples": 8, "picture_side": 200}}
-        )
-        self.page.close()
-        self.page = self.open_bench()
-
     def order(self, width: int, **limits):
         """Put a picture of what is on the bench into the queue, once its card is there. limits: a label and its text; what is not named is off."""
         self.go("Pictures")
@@ -148,14 +139,10 @@ class FinalsCase(BrowserCase):
     """On Pictures, with a worker, and a bench that soon rests: it comes before final pictures."""
 
     has_worker = True
+    picture_side, most_samples = 96, 2
 
     def setUp(self):
         super().setUp()
-        Preferences.objects.update_or_create(
-            owner=self.person, defaults={"document": {"most_samples": 2, "picture_side": 96}}
-        )
-        self.page.reload()
-        self.wait_for_picture()
         self.go("Pictures")
         self.pictures = self.page.get_by_role("region", name="Pictures")
 

@@ -1,11 +1,10 @@
-import os
-import signal
-
 import numpy as np
 from materials.models import Material, Proof
 from playwright.sync_api import expect
 
 from browser.case import BrowserCase
+
+ABOUT = ["web/src/bench", "web/src/ui", "web/src/gauges", "server/materials", "server/live"]
 
 LUMINANCE = (0.2126, 0.7152, 0.0722)
 MIDDLE = slice(200, 280)
@@ -225,16 +224,6 @@ class Story(BrowserCase):
         self.assertEqual(
             [r.document["section"]["bands"][1]["dials"]["transmission_depth"] for r in kept], [7, 2.5, 2.4]
         )
-
-    def test_the_renderer_is_killed_and_the_picture_goes_on(self):
-        self.wait_for_picture(samples=3)
-        (victim,) = self.renderers()
-        os.kill(victim, signal.SIGKILL)
-        self.page.get_by_text("The renderer stopped and was started again").wait_for()
-        self.wait_for_picture(samples=2)
-        self.page.get_by_text("The renderer stopped").wait_for(state="detached")
-        self.assertNotIn(victim, self.renderers())
-        self.change(lambda: self.type_into(self.depth(), "4"))
 
 
 class Controls(BrowserCase):

@@ -10,6 +10,8 @@ from PIL import Image
 
 from browser.sittings import Handing, demo_stage
 
+ABOUT = ["web/src/pictures", "server/pictures"]
+
 
 class CrystalGroup(Handing):
     """One crystal, its index from a group, on three forms of different size; one made fifty times smaller looks like water until its absorption
@@ -82,8 +84,6 @@ class CrystalGroup(Handing):
         self.wait_for_picture(samples=3)
         page.keyboard.press("Control+s")
         page.get_by_text(", saved").wait_for()
-        self.rest()
-        self.stand("Crystal")
         self.order(96, noise=40)
         self.done()
         self.assertIn("of 40 % wanted", self.facts())
@@ -159,8 +159,6 @@ class TwistedBar(Handing):
         page.get_by_label("What is laid behind shows through clear matter").check()
         page.keyboard.press("Control+s")
         page.get_by_text(", saved").wait_for()
-        self.rest()
-        self.stand("Bar")
         self.moves(6)
         self.order(80, samples=6)
         self.done()
@@ -241,8 +239,6 @@ class GlowOfAFilm(Handing):
         self.assertGreater(np.abs(colors[0] - colors[1]).max() + np.abs(colors[1] - colors[2]).max(), 0.15, colors)
         page.keyboard.press("Control+s")
         page.get_by_text(", saved").wait_for()
-        self.rest()
-        self.stand("Film on black")
         self.moves(4)
         self.pictures.get_by_label("Drive a dial over time").select_option(label="Thickness")
         self.pictures.get_by_role("button", name="take it off").first.click()

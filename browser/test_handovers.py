@@ -10,7 +10,9 @@ from nineglass.matter.curve_files import read_curve
 from playwright.sync_api import expect
 
 from browser.case import PATIENCE_MS
-from browser.sittings import Handing
+from browser.sittings import Handing, Scattering
+
+ABOUT = ["web/src/handovers", "web/src/devices", "server/handovers", "server/devices"]
 
 WAX = {
     "format": "nineglass.material",
@@ -33,7 +35,6 @@ class HandedOn(Handing):
     """A material of an older version is opened and its report read; matched by eye against a proof; sent out, read back, measured; taken in."""
 
     def test_from_an_old_file_to_a_measured_hand_over_and_back(self):
-        self.rest()
         page = self.page
         self.go("Library")
         page.get_by_role("tab", name="hand over").click()
@@ -98,13 +99,10 @@ class HandedOn(Handing):
             shelf.get_by_label("A file to take in").set_input_files(files=[file])
 
 
-class LightsApart(Handing):
+class LightsApart(Scattering):
     """Lamps are turned after the picture has settled, and it stays settled."""
 
-    has_worker = False
-
     def test_a_lamp_is_turned_at_once_and_the_samples_stay(self):
-        self.rest()
         page = self.page
         self.stand("Tea caddy")
         page.get_by_role("button", name="Lights apart").click()
@@ -123,13 +121,10 @@ class LightsApart(Handing):
         self.page.locator("[data-testid=picture][data-settled=true]").wait_for()
 
 
-class VialMeasured(Handing):
+class VialMeasured(Scattering):
     """A vial whose dye no label tells is read in two cuvettes; the ink of the jar becomes it."""
 
-    has_worker = False
-
     def test_a_vial_is_read_and_its_dye_fills_the_jar(self):
-        self.rest()
         page = self.page
         self.stand("Ink, blue-black")
         before = self.pixels()
@@ -162,7 +157,7 @@ class VialMeasured(Handing):
         readings.nth(1).check()
         self.change(lambda: desk.get_by_role("button", name="To the interior").click(), samples=6)
         after = self.pixels()
-        jar = (slice(95, 125), slice(145, 195))
+        jar = (slice(228, 300), slice(348, 468))
         redness = [float((one[jar][..., 0] - one[jar][..., 2]).mean()) for one in (before, after)]
         self.assertGreater(redness[1], redness[0] + 0.2, "the ink in the jar is as red as the cordial")
         self.band("Interior").get_by_text("Transmittance").wait_for()

@@ -4,6 +4,8 @@ from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
+ABOUT = ["web/src/network", "server/library"]
+
 
 class Paper(BrowserCase):
     """What is done on the network's paper, by mouse and by keyboard."""

@@ -2,6 +2,8 @@ from playwright.sync_api import expect
 
 from browser.test_modules import Paper
 
+ABOUT = ["web/src/network", "web/src/ui", "server/materials"]
+
 
 class Stops(Paper):
     """Ramps and gradients on the slip."""

@@ -5,6 +5,8 @@ from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
+ABOUT = ["web/src/picture", "server/live"]
+
 
 class Picture(BrowserCase):
     def size(self) -> tuple[float, float]:
@@ -53,11 +55,11 @@ class Picture(BrowserCase):
     def test_its_shape_is_chosen_and_kept_with_the_stage(self):
         shape = self.page.get_by_role("combobox", name="Shape of the picture")
         self.change(lambda: shape.select_option(label="16:9"), samples=1)
-        self.wait_for_pixels(480, 270)
+        self.wait_for_pixels(160, 90)
         width, height = self.size()
         self.assertAlmostEqual(width / height, 16 / 9, delta=0.02)
         self.change(lambda: shape.select_option(label="2:3"), samples=1)
-        self.wait_for_pixels(320, 480)
+        self.wait_for_pixels(107, 160)
         self.page.keyboard.press("Control+s")
         self.page.wait_for_function(
             "() => document.querySelector('[data-testid=saving]').textContent.includes('saved')"

@@ -6,6 +6,8 @@ from PIL import Image
 
 from browser.sittings import FinalsCase
 
+ABOUT = ["web/src/pictures", "server/pictures"]
+
 
 class Finals(FinalsCase):
     def setUp(self):

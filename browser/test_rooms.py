@@ -10,9 +10,13 @@ from tests.test_rooms import write_rooms
 
 from browser.case import BrowserCase
 
+ABOUT = ["web/src/section", "web/src/stage", "web/src/ui", "core/nineglass/describe.py"]
+
 
 class NewKinds(BrowserCase):
     """A server whose rooms have one new file of each kind."""
+
+    has_own_server = True
 
     @classmethod
     def setUpClass(cls):

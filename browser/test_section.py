@@ -2,6 +2,8 @@ from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
+ABOUT = ["web/src/section", "web/src/picture"]
+
 SEVEN = "() => document.querySelectorAll('[role=dialog] img').length === 7"
 
 

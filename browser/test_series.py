@@ -10,6 +10,8 @@ from playwright.sync_api import expect
 from browser.case import PATIENCE_MS
 from browser.sittings import FinalsCase
 
+ABOUT = ["web/src/pictures", "server/pictures"]
+
 
 class SeriesCase(FinalsCase):
     def wait_until(self, state: str):

@@ -4,6 +4,8 @@ from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
+ABOUT = ["web/src/library", "server/materials", "server/library", "server/stages"]
+
 
 class Shelf(BrowserCase):
     makes_portraits = True

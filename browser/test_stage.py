@@ -3,6 +3,8 @@ from stages.models import Stage
 
 from browser.case import BrowserCase
 
+ABOUT = ["web/src/stage", "server/stages"]
+
 LUMINANCE = (0.2126, 0.7152, 0.0722)
 
 

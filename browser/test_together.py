@@ -9,6 +9,8 @@ from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
+ABOUT = ["web/src/people", "server/people"]
+
 RIM = "The rim wants to be darker here."
 
 

@@ -8,6 +8,8 @@ from playwright.sync_api import expect
 
 from browser.case import BrowserCase
 
+ABOUT = ["web/src/trials", "server/trials"]
+
 
 class Trying(BrowserCase):
     def setUp(self):

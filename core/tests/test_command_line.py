@@ -19,7 +19,7 @@ from tests.scenes import DEMO, demo
 
 ROOT = DEMO.parent
 EVERY_DEMO = """
-import json
+import json, os
 from pathlib import Path
 from nineglass.documents.model import Material, Stage, read
 from nineglass.gauges import Reading
@@ -37,7 +37,7 @@ stages = [read(Stage, one) for one in documents if one["format"] == "nineglass.s
 tracer = Tracer(1)
 for k in range(max(len(materials), len(stages))):
     material, stage = materials[k % len(materials)], stages[k % len(stages)]
-    the_set = build_set(material, stage)
+    the_set = build_set(material, stage, waits="NINEGLASS_LONG_TESTS" in os.environ)
     tracer.render(the_set, Film(8, 8))
     read_bench(Reading(material, stage, the_set.compiled))
     fan_of(the_set, *through_pixel(the_set, 0.5, 0.5))

@@ -7,6 +7,7 @@ import sys
 import tempfile
 import textwrap
 import zlib
+from collections import ChainMap
 from pathlib import Path
 from unittest.mock import patch
 
@@ -30,6 +31,7 @@ from nineglass.picture.lighting import read_lighting_picture
 from nineglass.trace.geometry.standing import meshes_of
 from numpy.testing import assert_array_equal
 
+from tests.lengths import LONG, paired
 from tests.scenes import SOLIDS, demo, stage, thing, wire
 
 
@@ -266,13 +268,22 @@ class Surfaces(SimpleTestCase):
             self.assertEqual(faults_of_surface(type(mesh)(mesh.vertices, mesh.normals, faces)), said)
 
 
+def ends_of(form: str) -> list[dict]:
+    """Dials of a form at what they begin with and at both ends of what they allow: any two of them at any two of these, in few rows, and by
+    `./test --long` each pair by itself as well."""
+    numbers = [dial for dial in FORMS.kinds[form].dials.values() if dial.type == "number"]
+    axes = [[{}, {dial.name: dial.hard_low}, {dial.name: dial.hard_high}] for dial in numbers]
+    rows = [dict(ChainMap(*row)) for row in paired(axes)]
+    if LONG:
+        ends = [end for axis in axes for end in axis[1:]]
+        rows += [{}, *ends, *(a | b for a, b in itertools.combinations(ends, 2) if a.keys() != b.keys())]
+    return rows
+
+
 class Extremes(SimpleTestCase):
     def test_every_form_stands_at_the_ends_of_what_its_dials_allow(self):
-        for name, kind in ((name, FORMS.kinds[name]) for name in SOLIDS):
-            numbers = [dial for dial in kind.dials.values() if dial.type == "number"]
-            ends = [{dial.name: end} for dial in numbers for end in (dial.hard_low, dial.hard_high)]
-            both = [a | b for a, b in itertools.combinations(ends, 2) if a.keys() != b.keys()]
-            for dials in [{}, *ends, *(both if name != "pool" else both[::7])]:
+        for name in SOLIDS:
+            for dials in ends_of(name):
                 with self.subTest(name, **dials):
                     [one] = stage(objects=[thing("a", name, dials)]).objects
                     for mesh in meshes_of(one).values():

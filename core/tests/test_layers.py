@@ -386,7 +386,7 @@ class Stacks(SimpleTestCase):
         lamp = {"id": "lamp", "kind": "disc", "dials": about}
         lamp["seen"] = {"camera": False, "reflections": reflections, "shadows": True}
         scene = stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp])
-        return luminance(render(stack(*bands), scene, side=24, samples=1536).rgb().mean(axis=(0, 1)))
+        return luminance(render(stack(*bands), scene, side=24, samples=1536, of=1).rgb().mean(axis=(0, 1)))
 
 
 class Tints(SimpleTestCase):

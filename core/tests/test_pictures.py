@@ -59,7 +59,7 @@ class Limits(SimpleTestCase):
         for index in (1.5, 2.4):
             for roughness in (0.4, 1.0):
                 frosted = material(interface={"specular_ior": index, "specular_roughness": roughness})
-                film = render(frosted, stage("ball", camera={"distance": 20}), side=24, samples=1024)
+                film = render(frosted, stage("ball", camera={"distance": 20}), side=24, samples=1024, of=2)
                 self.assertAlmostEqual(luminance(middle(film, 0.5)), 1.0, delta=0.015)
                 self.assertLess(film.cut_share(), 0.0005)
 

@@ -8,6 +8,8 @@ from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 from nineglass.trials.slabs import GROUNDS, Slabs, solve_slabs
 from nineglass.trials.swatches import KNOTS_NM, Swatch
 
+from tests.lengths import fewer
+
 INDEX, THIN, THICK, THROUGH = 1.45, 0.05, 2.0, 0.3
 SEEN = slice(2, 16)
 """420 to 680 nm: what the eye sees well, and so what colours determine."""
@@ -52,7 +54,7 @@ class RoundTrips(SimpleTestCase):
     def test_known_matter_comes_back_where_the_swatches_determine_it(self):
         rng = np.random.default_rng(5)
         worst = []
-        for _ in range(40):
+        for _ in range(fewer(40, of=8)):
             absorbed, scattered = smooth_matter(rng)
             found = solve_slabs(*swatches(absorbed, scattered), INDEX)
             self.assertLess(max(found.differences), 0.3, found.says)

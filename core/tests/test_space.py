@@ -264,7 +264,7 @@ class InSpace(SimpleTestCase):
         lamp = {"kind": "sphere", "dials": {"diameter": 1, "power": 5, "distance": 4, "azimuth": 90, "elevation": 10}}
         on = stage("ball", {"diameter": 20}, lamps=[lamp], strength=0.0, camera={"distance": 40})
         even_one, laid = (
-            luminance(render(one, on, 24, 2048).rgb()[:, :10]).mean()
+            luminance(render(one, on, 24, 2048, of=1).rgb()[:, :10]).mean()
             for one in (even(**dials), within(("interior", dials)))
         )
         self.assertEqual(int(build_set(even(**dials), on).scene.fields.near[0]), 1)
@@ -438,7 +438,7 @@ class Flames(SimpleTestCase):
 
     def seen(self, **dials) -> np.ndarray:
         on = stage("rounded_box", BOX, strength=0, camera={"focal_length": 2000, "distance": 200})
-        return render(self.flame(**dials), on, 4, 2048).rgb().mean(axis=(0, 1))
+        return render(self.flame(**dials), on, 4, 2048, of=1).rgb().mean(axis=(0, 1))
 
     def test_colors_of_black_bodies(self):
         """Source: CIE 1931 chromaticities of Planck's law, 1000 to 2856 K (colour-science)."""

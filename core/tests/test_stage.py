@@ -27,6 +27,7 @@ from nineglass.trace.scene import build_set
 from nineglass.trace.sensor import lens_of
 from PIL import Image
 
+from tests.lengths import crossed
 from tests.scenes import SOLIDS, TRACER, demo, luminance, material, render, stage, thing, wears
 
 PLAIN = {"light": {"kind": "plain", "dials": {"strength": 1.0}}}
@@ -483,12 +484,11 @@ class WhiteFurnace(SimpleTestCase):
         self.assertAlmostEqual(luminance(film.rgb().mean(axis=(0, 1))), 1.0, delta=tolerance)
 
     def test_every_form_polished_and_rough(self):
-        for kind in sorted(set(SOLIDS) - {"imported"}):
+        for kind, roughness in crossed(sorted(set(SOLIDS) - {"imported"}), (0.0, 0.25, 0.5, 0.8)):
             size = {"water_surface": 260, "bottle": 70}.get(kind, 30)
             scene = stage(kind, camera={"distance": size, "elevation": 15})
-            for roughness in (0.0, 0.25, 0.5, 0.8):
-                with self.subTest(form=kind, roughness=roughness):
-                    self.invisible(material(interface={"specular_roughness": roughness}), scene, 0.005, samples=384)
+            with self.subTest(form=kind, roughness=roughness):
+                self.invisible(material(interface={"specular_roughness": roughness}), scene, 0.005, samples=384)
 
     def test_a_filled_vessel(self):
         water = material(interface={"specular_ior": 1.333})

@@ -1,3 +1,6 @@
+from functools import cache
+
+from django.http import HttpResponse
 from nineglass import catalogue
 from nineglass.describe import Dial, Port, Rules
 from nineglass.devices import DEVICES
@@ -111,11 +114,14 @@ def save_settings(request, payload: Settings):
     return payload
 
 
+@cache
+def _catalogue() -> bytes:
+    """Kinds do not change while a process runs."""
+    channels = [{"name": name, "low": low, "high": high} for name, (low, high) in CHANNELS.items()]
+    about = {"channels": channels, "families": FAMILIES, "plain": plain_documents()}
+    return CatalogueOut.model_validate(catalogue.as_json(FINISHES, DEVICES) | about).model_dump_json().encode()
+
+
 @router.get("catalogue", response=CatalogueOut)
 def whole_catalogue(request):
-    channels = [{"name": name, "low": low, "high": high} for name, (low, high) in CHANNELS.items()]
-    return catalogue.as_json(FINISHES, DEVICES) | {
-        "channels": channels,
-        "families": FAMILIES,
-        "plain": plain_documents(),
-    }
+    return HttpResponse(_catalogue(), content_type="application/json")

@@ -1,56 +1,103 @@
-"""Django's test runner with a last line that counts: N passed, N failed, N skipped; before it what took the longest, and what failed. What works
-behind the pages begins only where it is tested."""
+"""Django's test runner, which tells in the end what took the longest and what failed; the last line counts. What works behind the pages begins
+only where it is tested."""
 
+import os
+import resource
 import time
-from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
 from unittest import TextTestResult
 
 from django.conf import settings
+from django.db import connection
 from django.test.runner import DiscoverRunner
 
-SLOWEST = 15
+from config.results import Results, Spent, processor_seconds
 
 WORDS = 40
 """Of what is said of a test that failed, in the list at the end."""
 
+AT_LEAST_S = 0.1
+"""Less than that between two tests is told as the test that comes next."""
+
+_at_the_end: list[Callable[[], None]] = []
+
+
+def at_the_end(act: Callable[[], None]) -> None:
+    """Have something done after the last test, before the database goes; what was asked for last is done first."""
+    _at_the_end.append(act)
+
 
 class Timed(TextTestResult):
-    """Knows how long the tests of each class took."""
+    """Knows what each test took. What lies between two tests, such as setting up a class, is told as the class that comes next."""
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
-        self.seconds: Counter[str] = Counter()
-        self._began = 0.0
+        self.spent: list[Spent] = []
+        self.passed = 0
+        self._last = (time.monotonic(), processor_seconds())
+
+    def _book(self, name: str) -> None:
+        now = (time.monotonic(), processor_seconds())
+        self.spent.append(Spent(name, now[0] - self._last[0], now[1] - self._last[1]))
+        self._last = now
 
     def startTest(self, test):
-        self._began = time.monotonic()
+        if time.monotonic() - self._last[0] > AT_LEAST_S:
+            self._book(test.id().rpartition(".")[0])
         super().startTest(test)
 
+    def addSuccess(self, test):
+        super().addSuccess(test)
+        self.passed += 1
+
     def stopTest(self, test):
-        self.seconds[f"{type(test).__module__}.{type(test).__name__}"] += time.monotonic() - self._began
+        self._book(test.id())
         super().stopTest(test)
 
 
+def _end_sessions() -> None:
+    """Of processes that have just ended: the database may not have noticed."""
+    with connection.cursor() as cursor:
+        others = "datname = current_database() AND pid <> pg_backend_pid()"
+        cursor.execute(f"SELECT pg_terminate_backend(pid, 5000) FROM pg_stat_activity WHERE {others}")
+
+
 class Runner(DiscoverRunner):
+    """NINEGLASS_TEST_RESULTS names a file that the results are written to in place of being told."""
+
     def setup_test_environment(self, **kwargs):
         super().setup_test_environment(**kwargs)
         settings.MAKES_PORTRAITS = False
+        # Django's own advice for tests: the real ones are slow on purpose.
+        settings.PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+
+    def teardown_databases(self, old_config, **kwargs):
+        while _at_the_end:
+            _at_the_end.pop()()
+        if old_config:
+            _end_sessions()
+        super().teardown_databases(old_config, **kwargs)
 
     def get_resultclass(self):
-        return super().get_resultclass() or Timed
+        return Timed
 
     def suite_result(self, suite, result, **kwargs):
         wrong = {getattr(test, "test_case", test).id(): said for test, said in [*result.failures, *result.errors]}
-        self.wrong = [f"failed: {name}: {' '.join(said.split()[-WORDS:])}" for name, said in wrong.items()]
-        failed = len(wrong) + len(result.unexpectedSuccesses)
-        skipped = len(result.skipped) + len(result.expectedFailures)
-        self.counted = f"{result.testsRun - failed - skipped} passed, {failed} failed, {skipped} skipped"
-        self.slowest = result.seconds.most_common(SLOWEST) if isinstance(result, Timed) else []
+        self.results = Results(
+            passed=result.passed,
+            failed=len(wrong) + len(result.unexpectedSuccesses),
+            skipped=len(result.skipped) + len(result.expectedFailures),
+            wrong=[f"failed: {name}: {' '.join(said.split()[-WORDS:])}" for name, said in wrong.items()],
+            spent=result.spent,
+            peak_mb=resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024,
+        )
         return super().suite_result(suite, result, **kwargs)
 
     def run_tests(self, *args, **kwargs):
         failures = super().run_tests(*args, **kwargs)
-        print("\n".join(f"{seconds:6.0f} s  {name}" for name, seconds in self.slowest if seconds >= 10))
-        print("".join(f"{one}\n" for one in self.wrong), end="")
-        print(self.counted, flush=True)
+        if path := os.environ.get("NINEGLASS_TEST_RESULTS"):
+            self.results.write(Path(path))
+        else:
+            print("\n".join(self.results.told()), flush=True)
         return failures

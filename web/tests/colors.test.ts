@@ -1,5 +1,5 @@
 import assert from "node:assert/strict";
-import { test } from "node:test";
+import { test } from "vitest";
 import { fromHex, toHex } from "../src/ui/colors";
 import { gradientOf, pathThrough } from "../src/ui/stops";
 

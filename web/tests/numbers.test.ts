@@ -1,5 +1,5 @@
 import assert from "node:assert/strict";
-import { test } from "node:test";
+import { test } from "vitest";
 import type { DialAbout } from "../src/api/client";
 import { allowed, parse, placeOf, rangeWords, say, spanOf, valueAt } from "../src/ui/numbers";
 

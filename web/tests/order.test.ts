@@ -1,5 +1,5 @@
 import assert from "node:assert/strict";
-import { test } from "node:test";
+import { test } from "vitest";
 import type { Band, Catalogue } from "../src/api/client";
 import { inCompanyOf, moved, movedTo, whyNotSo, withBand } from "../src/section/order";
 

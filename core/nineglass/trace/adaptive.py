@@ -37,13 +37,15 @@ def next_jobs(film: Film, samples: int, exposure_ev: float = 0.0) -> list[Job]:
 
 def _wanted(counts, halves, exposure_ev: float) -> np.ndarray:
     """(h, stretches) samples of each stretch, when as many as there are stretches are given: those of least error stand to each other as
-    the errors of single samples."""
+    the errors of single samples. Where none errs at all, every one alike."""
     first, second = (screen_luminance(half, exposure_ev) for half in halves)
     starts = np.arange(0, first.shape[1], STRETCH)
     lengths = np.diff([*starts, first.shape[1]])
     square = np.add.reduceat((first - second) ** 2, starts, axis=1) / lengths
     error = np.sqrt(np.maximum(uniform_filter(square * counts, AROUND, mode="nearest"), 0))
     error += LEAST * error.mean()
+    if not error.any():
+        error[:] = 1
     return error * ((counts.sum() + counts.size) / error.sum())
 
 
