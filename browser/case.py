@@ -52,7 +52,7 @@ class BrowserCase(TransactionTestCase):
             cls.server = shared.server()
         cls.url = cls.server.url
         if cls.has_worker:
-            shared.keep_worker()
+            shared.keep_worker(cls.server)
 
     def _fixture_teardown(self):
         """The next test puts the tables back."""
@@ -69,7 +69,9 @@ class BrowserCase(TransactionTestCase):
         self.errors: list[str] = []
         # Left before the next test puts the tables back.
         blank = shared.tab.take()
-        self.addCleanup(lambda: shared.tab.give_back(self.url, as_new=not self._outcome.success))
+        self.addCleanup(
+            lambda: shared.tab.give_back(self.url, as_new=bool(self._outcome and not self._outcome.success))
+        )
         self.context = blank.context
         self.page = self.open_bench(page=blank)
 

@@ -88,6 +88,7 @@ class Server:
 @cache
 def server() -> Server:
     made = Server()
+    at_the_end(server.cache_clear)
     at_the_end(made.stop)
     return made
 
@@ -95,6 +96,7 @@ def server() -> Server:
 @cache
 def chromium() -> Browser:
     playwright = sync_playwright().start()
+    at_the_end(chromium.cache_clear)
     at_the_end(playwright.stop)
     browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
     at_the_end(browser.close)
@@ -140,11 +142,11 @@ tab = Tab()
 _worker: subprocess.Popen | None = None
 
 
-def keep_worker() -> None:
-    """Have a worker of the shared server until the tests of this module are done."""
+def keep_worker(of: Server) -> None:
+    """Have a worker of a server until the tests of this module are done."""
     global _worker
     if _worker is None:
-        _worker = server().begin_worker()
+        _worker = of.begin_worker()
         unittest.addModuleCleanup(_end_worker)
 
 
@@ -171,7 +173,7 @@ class Demo:
         with connection.cursor() as cursor:
             cursor.execute("SELECT tablename FROM pg_tables WHERE schemaname = 'public' ORDER BY 1")
             self.tables = [name for (name,) in cursor.fetchall() if name not in self.LEFT_ALONE]
-            cursor.execute(f"CREATE SCHEMA {self.SCHEMA}")
+            cursor.execute(f"DROP SCHEMA IF EXISTS {self.SCHEMA} CASCADE; CREATE SCHEMA {self.SCHEMA}")
             self.filled = [name for name in self.tables if self._has_rows(cursor, name)]
             for name in self.filled:
                 cursor.execute(f"CREATE TABLE {self.SCHEMA}.{name} AS TABLE public.{name}")

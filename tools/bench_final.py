@@ -8,7 +8,7 @@ from pathlib import Path
 SIZE, SAMPLES = (640, 360), 68
 MATERIAL, STAGE = "net-float", "window-bench"
 LARGE = 8192
-ROUNDS = 3
+ROUNDS = 2
 
 
 def bench_final(document, open_bench, first_frames) -> dict:
@@ -16,12 +16,12 @@ def bench_final(document, open_bench, first_frames) -> dict:
     with open_bench() as bench:
         from django.conf import settings
 
-        settings.MEDIA_ROOT = Path(bench.files) / "files"
+        settings.MEDIA_ROOT = Path(bench.server.files) / "files"
         _quiet(bench)
         bare, two, one = (min(times) for times in zip(*(_round(bench, document) for _ in range(ROUNDS)), strict=True))
         print(f"  bare {bare:.1f} s, two lanes {two:.1f} s, one {one:.1f} s", file=sys.stderr)
         alone = first_frames(bench.page, 20)
-        worker = bench.start_worker()
+        worker = bench.server.begin_worker()
         picture = _order(bench, document, samples=None)
         _wait(picture, lambda one: one.pieces.get().samples > 0)
         beside = first_frames(bench.page, 20)
@@ -84,7 +84,7 @@ def _end(worker: subprocess.Popen, picture) -> None:
 
 def _final(bench, document, lanes: int) -> float:
     """Seconds from the first chunk taken to the picture done, by a worker whose lanes have begun: a small one is made first."""
-    worker = bench.start_worker(lanes)
+    worker = bench.server.begin_worker(lanes)
     warm = _order(bench, document, samples=12)
     _wait(warm, lambda one: one.state == "done")
     picture = _order(bench, document, samples=SAMPLES)

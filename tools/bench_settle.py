@@ -9,10 +9,13 @@ import numpy as np
 TARGET = 0.05
 """The error of a settled picture, as a share of its mean luminance on the screen (`picture.noise`)."""
 
-SIDE = 480
-REFERENCE_S, OURS_S, PLAIN_S, FILTER_S = 10.0, 22.0, 4.0, 10.0
+SIDE, TOLD_OF = 192, 480
+"""Pixels on a side of what is measured, and of the picture that its seconds are told of: every pixel takes as long."""
+
+PER_PIXEL = (TOLD_OF / SIDE) ** 2
+REFERENCE_S, OURS_S, PLAIN_S, FILTER_S = 1.6, 22.0 / PER_PIXEL, 0.7, 10.0
 TOLD_AT = (8, 64)
-TOLD_SIDE = 128
+TOLD_SIDE = 96
 
 STAGES = (
     *(("net-float", "lamp-room"), ("net-float", "window-bench"), ("rock-crystal", "slate-table")),
@@ -109,7 +112,7 @@ def _told_over_true(tracer, the_set) -> list[float]:
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
 
-    truths = [_long(tracer, the_set, TOLD_SIDE, REFERENCE_S / 4, seed) for seed in (101, 202)]
+    truths = [_long(tracer, the_set, TOLD_SIDE, REFERENCE_S / 3, seed) for seed in (101, 202)]
     found = []
     film, number = Film(TOLD_SIDE, TOLD_SIDE), 0
     for count in TOLD_AT:
@@ -138,6 +141,7 @@ def bench_settle(document) -> dict:
             _plain(tracer, the_set, truths),
             _told_over_true(tracer, the_set),
         )
+        took, plain = took * PER_PIXEL, plain * PER_PIXEL
         ours.append(took)
         speedups.append(plain / took)
         told += ratios

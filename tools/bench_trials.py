@@ -51,7 +51,7 @@ def _shelf(open_bench) -> dict:
         from django.conf import settings
         from materials.models import Material
 
-        settings.MEDIA_ROOT = f"{bench.files}/files"
+        settings.MEDIA_ROOT = f"{bench.server.files}/files"
         kept = Material.objects.filter(owner=bench.person).first()
         for number in range(MATERIALS):
             out = io.BytesIO()

@@ -26,8 +26,8 @@ APPS = (
     "config",
 )
 CORE, OTHERS = ("tests",), (*APPS, "browser")
-GIVES_WAY = 5
-"""By how much the tests of the core do: a browser's patience has an end."""
+GIVES_WAY = 15
+"""By how much the tests of the core do, more than workers of final pictures: a browser's patience has an end."""
 
 
 def begin(labels: tuple[str, ...], results: Path, nice: int = 0, **how) -> subprocess.Popen:

@@ -95,11 +95,12 @@ def main() -> None:
     os.environ["DJANGO_SETTINGS_MODULE"] = "config.settings"
     sys.argv = [str(ROOT / "server" / "manage.py")]
     django.setup()
-    from django.test.runner import DiscoverRunner
+    from config.runner import Runner
 
     from browser.case import BrowserCase
 
     class Shots(BrowserCase):
+        picture_side, most_samples = 480, 512
         makes_portraits = True
         has_worker = True
 
@@ -241,7 +242,7 @@ def main() -> None:
             self.wait_for_picture(samples=32)
             page.screenshot(path=SHOTS / "desk.png")
 
-    runner = DiscoverRunner(verbosity=0, interactive=False, keepdb=True)
+    runner = Runner(verbosity=0, interactive=False, keepdb=True)
     databases = runner.setup_databases()
     result = runner.run_suite(runner.test_suite([Shots()]))
     runner.teardown_databases(databases)

@@ -1,9 +1,13 @@
 """Django's test runner, which tells in the end what took the longest and what failed; the last line counts. What works behind the pages begins
 only where it is tested."""
 
+import ctypes
+import gc
 import os
 import resource
+import sys
 import time
+from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
 from unittest import TextTestResult
@@ -20,6 +24,10 @@ WORDS = 40
 AT_LEAST_S = 0.1
 """Less than that between two tests is told as the test that comes next."""
 
+LETS_GO_MB = 700
+MOST_KEPT = 64
+"""Entries of a cache of larger things; what keeps a single one, or any number, keeps tables and stamps."""
+
 _at_the_end: list[Callable[[], None]] = []
 
 
@@ -28,14 +36,34 @@ def at_the_end(act: Callable[[], None]) -> None:
     _at_the_end.append(act)
 
 
+def held_mb() -> float:
+    pages = int(Path("/proc/self/statm").read_text().split()[1])
+    return pages * resource.getpagesize() / 2**20
+
+
+def _let_go() -> None:
+    """Of what the core keeps to have it at hand again: meshes, rays, strands, voxels, pictures."""
+    for name, module in list(sys.modules.items()):
+        for one in list(vars(module).values()) if name.startswith("nineglass.") else ():
+            kept = getattr(one, "found", one)
+            if isinstance(kept, OrderedDict):
+                kept.clear()
+            elif hasattr(kept, "cache_info") and 1 < (kept.cache_info().maxsize or 0) <= MOST_KEPT:
+                kept.cache_clear()
+    gc.collect()
+    ctypes.CDLL(None).malloc_trim(0)
+
+
 class Timed(TextTestResult):
-    """Knows what each test took. What lies between two tests, such as setting up a class, is told as the class that comes next."""
+    """Knows what each test took. What lies between two tests, such as setting up a class, is told as the class that comes next. When a class is
+    done and the process holds much, what is kept is let go."""
 
     def __init__(self, *args, **kwargs):
         super().__init__(*args, **kwargs)
         self.spent: list[Spent] = []
         self.passed = 0
         self._last = (time.monotonic(), processor_seconds())
+        self._class: type | None = None
 
     def _book(self, name: str) -> None:
         now = (time.monotonic(), processor_seconds())
@@ -43,6 +71,9 @@ class Timed(TextTestResult):
         self._last = now
 
     def startTest(self, test):
+        if type(test) is not self._class and held_mb() > LETS_GO_MB:
+            _let_go()
+        self._class = type(test)
         if time.monotonic() - self._last[0] > AT_LEAST_S:
             self._book(test.id().rpartition(".")[0])
         super().startTest(test)

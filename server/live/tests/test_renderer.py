@@ -16,6 +16,7 @@ from nineglass.picture.display import to_srgb8
 from nineglass.trace.film import Film
 from nineglass.trace.render import Tracer
 from PIL import Image
+from tests.lengths import fewer
 
 from live import messages
 from live.beside import Beside
@@ -452,11 +453,10 @@ class LightsApart(AtWork):
                 self.show(material=demo("tea-caddy"), stage=now, settings=self.SETTINGS, apart=True)
                 self.assertTrue(self.bench.settled)
                 self.assertIn("frame", [header["type"] for header, _ in self.sent[sent:]])
-                turned = self.bench.film.rgb().copy()
-                self.setUp()
+                turned, kept = self.bench.film.rgb().copy(), self.bench
+                self.bench = Bench("another", self.say, self.read_now)
                 self.assertAlike(turned, self.settle(now, apart=False))
-                self.setUp()
-                self.settle(stage)
+                self.bench = kept
 
     def test_a_colour_is_told_to_be_near_and_another_change_begins_anew(self):
         stage = demo("tea-shelf")
@@ -612,7 +612,7 @@ class Smoothed(SimpleTestCase):
 
     def reference(self):
         film = Film(96, 96)
-        self.tracer.render(self.bench.the_set, film, 1000, 512)
+        self.tracer.render(self.bench.the_set, film, 1000, fewer(512))
         return to_srgb8(film.rgb(), self.bench.exposure).astype(float)
 
     def test_a_smoothed_picture_is_as_bright_as_the_true_one(self):
