@@ -16,7 +16,7 @@ from playwright.sync_api import expect
 
 from browser import shared
 
-PATIENCE_MS = 60_000
+PATIENCE_MS = 150_000
 expect.set_options(timeout=PATIENCE_MS)
 
 SIDE = 480
@@ -66,6 +66,7 @@ class BrowserCase(TransactionTestCase):
         super().setUp()
         shared.demo().put_back(picture_side=self.picture_side, most_samples=self.most_samples)
         self.person = get_user_model().objects.get(username="keeper")
+        self.prepare()
         self.errors: list[str] = []
         # Left before the next test puts the tables back.
         blank = shared.tab.take()
@@ -74,6 +75,9 @@ class BrowserCase(TransactionTestCase):
         )
         self.context = blank.context
         self.page = self.open_bench(page=blank)
+
+    def prepare(self):
+        """Put beside the demo what is to be there before the page is opened."""
 
     def new_context(self):
         """A browser of its own."""

@@ -9,11 +9,12 @@ from pathlib import Path
 import numpy as np
 from django.conf import settings
 from materials import services
+from materials.models import Material
 from nineglass.documents import model as documents
 from nineglass.documents.model import read
 from nineglass.picture.video import read_webm
 from PIL import Image
-from stages.models import Stage
+from stages.models import Stage, Standing
 
 from browser.case import PATIENCE_MS, BrowserCase
 
@@ -27,6 +28,17 @@ def demo_stage(name: str) -> dict:
 def colorful(rgb: np.ndarray) -> float:
     """How far apart the channels of a part of the picture are, over their mean."""
     return float((rgb.max(axis=-1) - rgb.min(axis=-1)).mean() / max(rgb.mean(), 1e-6))
+
+
+class EvenLight:
+    """The net float opens in even light: its picture has hardly any noise, and trials of it are soon judged."""
+
+    def prepare(self):
+        plain = {"kind": "plain", "dials": {"color": [1, 1, 1], "strength": 0.6}}
+        document = demo_stage("window-bench") | {"name": "Even light", "floor": None, "surround": {"light": plain}}
+        stage = Stage.objects.create(owner=self.person, name=document["name"], document=document)
+        material = Material.objects.get(owner=self.person, name="Net float")
+        Standing.objects.update_or_create(person=self.person, material=material, defaults={"stage": stage})
 
 
 class Scattering(BrowserCase):

@@ -8,7 +8,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from browser.case import PATIENCE_MS
-from browser.sittings import FinalsCase
+from browser.sittings import EvenLight, FinalsCase
 
 ABOUT = ["web/src/pictures", "server/pictures"]
 
@@ -150,7 +150,7 @@ class FinishOfPictures(SeriesCase):
         self.page.unroute(finishes)
 
 
-class TrialsBehind(SeriesCase):
+class TrialsBehind(EvenLight, SeriesCase):
     def test_a_strip_is_made_in_the_queue_and_kept(self):
         page = self.page
         self.go("Trials")

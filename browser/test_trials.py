@@ -7,11 +7,12 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from browser.case import BrowserCase
+from browser.sittings import EvenLight
 
 ABOUT = ["web/src/trials", "server/trials"]
 
 
-class Trying(BrowserCase):
+class Trying(EvenLight, BrowserCase):
     def setUp(self):
         super().setUp()
         self.page.get_by_role("link", name="Trials").click()

@@ -104,9 +104,6 @@ def render(material: Material, stage: Stage, side: int = 48, samples: int = 16, 
     """of: by how much the samples, when they are many, are fewer in a short run."""
     film = Film(side, side)
     samples = fewer(samples, of) if samples >= MANY else samples
-    import os
-
-    how = {"seed": int(os.environ.get("NG_SEED", "1"))} | how
     TRACER.render(build_set(material, stage), film, 0, samples, **how)
     return film
 
