@@ -29,7 +29,7 @@ class BrowserCase(TransactionTestCase):
     picture_side = 160
     """Pixels along the longer side of the live picture. What a test reads of it is read on a canvas of `SIDE`, whatever this is."""
 
-    most_samples = 16
+    most_samples = 8
     """At which the live picture rests."""
 
     makes_portraits = False

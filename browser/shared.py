@@ -1,5 +1,6 @@
 """What all browser tests share: one server with its renderer, one Chromium, and the demo as it is when it was filled in."""
 
+import contextlib
 import io
 import os
 import shutil
@@ -10,6 +11,7 @@ import tempfile
 import time
 import unittest
 import urllib.request
+from collections.abc import Callable
 from functools import cache
 
 from accounts.models import Preferences
@@ -31,6 +33,14 @@ ARGUMENTS = [
     "--disable-sync",
 ]
 LANES = 2
+
+
+def wait_for(holds: Callable[[], bool], says: str, patience_s: float = 60, every_s: float = 0.02) -> None:
+    end = time.monotonic() + patience_s
+    while not holds():
+        if time.monotonic() > end:
+            raise TimeoutError(says)
+        time.sleep(every_s)
 
 
 class Server:
@@ -61,15 +71,15 @@ class Server:
         self._wait_until_it_answers()
 
     def _wait_until_it_answers(self) -> None:
-        for _ in range(400):
+        def answers() -> bool:
             if self.process.poll() is not None:
                 raise RuntimeError(f"the server ended with {self.process.returncode}")
-            try:
+            with contextlib.suppress(OSError):
                 urllib.request.urlopen(self.url + "/sign-in/", timeout=5).close()
-                return
-            except OSError:
-                time.sleep(0.05)
-        raise RuntimeError("the server did not answer")
+                return True
+            return False
+
+        wait_for(answers, "the server answers")
 
     def begin_worker(self, lanes: int = LANES) -> subprocess.Popen:
         command = [sys.executable, "manage.py", "work", "--lanes", str(lanes)]
@@ -157,6 +167,14 @@ def _end_worker() -> None:
     ended.wait()
 
 
+def _is_quiet() -> bool:
+    """Whether no other process is about to change the database."""
+    with connection.cursor() as cursor:
+        under_way = "datname = current_database() AND pid <> pg_backend_pid() AND xact_start IS NOT NULL"
+        cursor.execute(f"SELECT count(*) FROM pg_stat_activity WHERE {under_way} AND backend_type = 'client backend'")
+        return cursor.fetchone()[0] == 0
+
+
 class Demo:
     """The tables of the database as they are when the demo has just been filled in, kept in a schema of their own."""
 
@@ -196,6 +214,7 @@ class Demo:
     def _replace_by(self, filled: list[str]) -> None:
         """Numbers of new rows go on from where they are, so that what a process still has in hand is never taken for another. No key is checked
         meanwhile: what was whole once is whole again."""
+        wait_for(_is_quiet, "the server answers what was asked last")
         steps = ["SET LOCAL session_replication_role = replica"]
         steps += [f"DELETE FROM public.{name}{self.BUT.get(name, '')}" for name in self.tables]
         steps += [f"INSERT INTO public.{name} SELECT * FROM {self.SCHEMA}.{name}" for name in filled]

@@ -14,7 +14,7 @@ from browser.sittings import Handing, Scattering
 
 ABOUT = ["web/src/handovers", "web/src/devices", "server/handovers", "server/devices"]
 
-WAXEN = {"subsurface_color": [0.8, 0.6, 0.4], "subsurface_radius": 1.5}
+WAXEN = {"subsurface_color": [0.8, 0.6, 0.4], "subsurface_radius": 0.4}
 """Light goes far in it, and so is soon out again."""
 
 WAX = {
@@ -53,7 +53,7 @@ class HandedOn(Handing):
         page.keyboard.press("k")
         page.get_by_role("button", name=re.compile("^proof 1", re.I)).first.wait_for()
         before = self.pixels()
-        self.turn("Subsurface", "Mean free path", "0.2", samples=4)
+        self.turn("Subsurface", "Mean free path", "1.5", samples=4)
         self.assertGreater(abs(self.pixels() - before).mean(), 0.005, "the wax looks otherwise than its proof")
         page.keyboard.press("Control+z")
         self.wait_for_picture(samples=4)

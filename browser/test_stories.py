@@ -219,7 +219,7 @@ class FourWays(Scattering):
         before = high["scattering"]
         self.turn("Interior", "Scattering", "0.05")
         self.assertGreater(np.abs(self.at(0.81, 0.56) - self.at(0.81, 0.46)).max(), 0.15, "hardly any, and it is glass")
-        self.turn("Interior", "Scattering", "200", samples=12)
+        self.turn("Interior", "Scattering", "200", samples=8)
         self.assertLess(self.at(0.81, 0.46).sum(), 0.75 * before.sum(), "a short mean free path keeps the light out")
         self.page.get_by_role("tab", name="Mean free path").click()
         self.page.get_by_text("until it is scattered").first.wait_for()
@@ -843,6 +843,8 @@ class CutStone(Handing):
 
 class ThreeLiquids(Handing):
     """The same splash as water, as lamp oil that is nearly opaque, and as cordial; a black plate behind leaves their reflections alone."""
+
+    most_samples = 16
 
     WATER, OIL, CORDIAL = (0.22, 0.58), (0.5, 0.62), (0.8, 0.58)
 

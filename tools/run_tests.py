@@ -33,7 +33,8 @@ GIVES_WAY = 15
 def begin(labels: tuple[str, ...], results: Path, nice: int = 0, **how) -> subprocess.Popen:
     results.unlink(missing_ok=True)
     command = ["nice", "-n", str(nice), sys.executable, "server/manage.py", "test", "--noinput", *labels]
-    environment = {**os.environ, "NINEGLASS_TEST_RESULTS": str(results)}
+    # Threads of linear algebra wait for one another by turning, where both processors are busy.
+    environment = {**os.environ, "NINEGLASS_TEST_RESULTS": str(results), "OPENBLAS_NUM_THREADS": "1"}
     return subprocess.Popen(command, cwd=ROOT, env=environment, stderr=subprocess.STDOUT, **how)
 
 

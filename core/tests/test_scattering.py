@@ -316,17 +316,17 @@ class Subsurface(SimpleTestCase):
         ]
         return read(Material, {"section": {"bands": bands}})
 
-    def seen(self, body: Material, samples=256) -> np.ndarray:
+    def seen(self, body: Material, samples=256, of=4) -> np.ndarray:
         """Mean colour of a whole ball in even light: of its disc, which is seen evenly from all sides by reciprocity."""
         on = stage("ball", {"diameter": self.SIZE_CM}, camera={"distance": 260, "focal_length": 2000})
-        film = render(body, on, 40, samples)
+        film = render(body, on, 40, samples, of)
         covered = film.alpha()[..., None]
         return (film.rgb() - (1 - covered)).sum(axis=(0, 1)) / covered.sum()
 
     def test_colors(self):
         mirrored = slab(0.0, 50.0, 0.0, self.INDEX).reflected_of_even
         for color, radius in zip(self.SWATCHES[:: 1 if LONG else 3], itertools.cycle((0.002, 0.008, 0.03))):
-            found = (self.seen(self.body(subsurface_color=list(color), subsurface_radius=radius)) - mirrored) / (
+            found = (self.seen(self.body(subsurface_color=list(color), subsurface_radius=radius), of=8) - mirrored) / (
                 1 - mirrored
             )
             apart = colour.delta_E(

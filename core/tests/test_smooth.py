@@ -52,7 +52,7 @@ class Told(SimpleTestCase):
             the_set = build_set(read(Material, demo(material)), read(Stage, demo(stage)))
             film, long = Film(96, 96), Film(96, 96)
             TRACER.render(the_set, film, 0, 8)
-            TRACER.render(the_set, long, 1000, fewer(384, of=3))
+            TRACER.render(the_set, long, 1000, fewer(384))
             picture, told = Shot.of(film, the_set.exposure).smoothed()
             left, raw = (error(one, long.rgb(), the_set.exposure) for one in (picture, film.rgb()))
             self.assertLess(left, 0.8 * raw)
