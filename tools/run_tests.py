@@ -12,20 +12,8 @@ from config.results import Results
 
 ROOT = Path(__file__).resolve().parent.parent
 LOCAL = Path(os.environ["NINEGLASS_LOCAL"])
-APPS = (
-    "accounts",
-    "materials",
-    "stages",
-    "library",
-    "trials",
-    "people",
-    "pictures",
-    "handovers",
-    "devices",
-    "live",
-    "config",
-)
-CORE, OTHERS = ("tests",), (*APPS, "browser")
+CORE = ("tests",)
+OTHERS = (*sorted(folder.parent.name for folder in ROOT.glob("server/*/tests")), "browser")
 GIVES_WAY = 15
 """By how much the tests of the core do, more than workers of final pictures: a browser's patience has an end."""
 
