@@ -88,11 +88,15 @@ class CrystalGroup(Handing):
         self.done()
         self.assertIn("of 60 % wanted", self.facts())
         coarse = self.samples_told()
-        self.set_number("Go on until noise is, %", 20)
+        wanted = float(f"{0.85 * self.noise_told():.2g}")
+        self.set_number("Go on until noise is, %", wanted)
         self.pictures.get_by_role("button", name="Go on").click()
-        self.pictures.get_by_text("of 20 % wanted").wait_for()
+        self.pictures.get_by_text(f"of {wanted:g} % wanted").wait_for()
         self.done()
         self.assertGreater(self.samples_told(), coarse, "the second goes on from the first")
+
+    def noise_told(self) -> float:
+        return float(self.facts().split("noise left")[1].split("%")[0])
 
     def samples_told(self) -> float:
         return float(re.search(r"samples\s+([\d.]+)", self.facts())[1])
