@@ -142,6 +142,8 @@ class Tab:
             if other is not page:
                 other.close()
         page.unroute_all()
+        # Left first: a page that finds itself signed out goes to the sign-in by itself, and the two ways there would break each other off.
+        page.goto("about:blank")
         context.clear_cookies()
         page.goto(url + "/sign-in/")
         page.evaluate("localStorage.clear()")
