@@ -14,7 +14,6 @@ from pathlib import Path
 from config.results import Results
 
 ROOT = Path(__file__).resolve().parent.parent
-SOURCES = {"core": ROOT / "core", "server": ROOT / "server", "browser": ROOT}
 BUDGET_S = 80
 UNKNOWN_S = {"core": 0.5, "server": 1.0, "browser": 5.0}
 """What a test is taken to last that no whole run has timed here."""
