@@ -26,10 +26,10 @@ SIDE = 480
 class BrowserCase(TransactionTestCase):
     """`self.page` is signed in as the demo person and on the Bench; errors in the console fail the test."""
 
-    picture_side = 160
+    picture_side = 96
     """Pixels along the longer side of the live picture. What a test reads of it is read on a canvas of `SIDE`, whatever this is."""
 
-    most_samples = 8
+    most_samples = 4
     """At which the live picture rests."""
 
     makes_portraits = False
@@ -52,7 +52,7 @@ class BrowserCase(TransactionTestCase):
             cls.server = shared.server()
         cls.url = cls.server.url
         if cls.has_worker:
-            shared.keep_worker(cls.server)
+            shared.worker()
 
     def _fixture_teardown(self):
         """The next test puts the tables back."""
@@ -186,3 +186,9 @@ class BrowserCase(TransactionTestCase):
             except (OSError, ValueError, IndexError):
                 continue
         return found
+
+
+class PixelCase(BrowserCase):
+    """Its tests read pixels of the live picture."""
+
+    picture_side, most_samples = 160, 8

@@ -9,7 +9,6 @@ import subprocess
 import sys
 import tempfile
 import time
-import unittest
 import urllib.request
 from collections.abc import Callable
 from functools import cache
@@ -60,7 +59,15 @@ class Server:
             listener.listen(64)
             self.url = f"http://127.0.0.1:{listener.getsockname()[1]}"
             command = [sys.executable, "-m", "uvicorn", "config.asgi:application", "--fd", str(listener.fileno())]
-            options = ["--log-level", "error", "--ws-per-message-deflate", "false", "--timeout-graceful-shutdown", "2"]
+            options = [
+                "--no-proxy-headers",
+                "--log-level",
+                "error",
+                "--ws-per-message-deflate",
+                "false",
+                "--timeout-graceful-shutdown",
+                "2",
+            ]
             self.process = subprocess.Popen(
                 command + options,
                 cwd=settings.BASE_DIR,
@@ -151,22 +158,15 @@ class Tab:
 
 tab = Tab()
 
-_worker: subprocess.Popen | None = None
 
-
-def keep_worker(of: Server) -> None:
-    """Have a worker of a server until the tests of this module are done."""
-    global _worker
-    if _worker is None:
-        _worker = of.begin_worker()
-        unittest.addModuleCleanup(_end_worker)
-
-
-def _end_worker() -> None:
-    global _worker
-    ended, _worker = _worker, None
-    ended.kill()
-    ended.wait()
+@cache
+def worker() -> subprocess.Popen:
+    """Makes final pictures of the server that is shared."""
+    made = server().begin_worker()
+    at_the_end(worker.cache_clear)
+    at_the_end(made.wait)
+    at_the_end(made.kill)
+    return made
 
 
 def _is_quiet() -> bool:

@@ -16,7 +16,7 @@ from nineglass.picture.video import read_webm
 from PIL import Image
 from stages.models import Stage, Standing
 
-from browser.case import PATIENCE_MS, BrowserCase
+from browser.case import PATIENCE_MS, BrowserCase, PixelCase
 
 LUMINANCE = (0.2126, 0.7152, 0.0722)
 
@@ -41,7 +41,7 @@ class EvenLight:
         Standing.objects.update_or_create(person=self.person, material=material, defaults={"stage": stage})
 
 
-class Scattering(BrowserCase):
+class Scattering(PixelCase):
     """What the sittings on matter that scatters share."""
 
     def stand(self, material: str):
@@ -151,7 +151,7 @@ class FinalsCase(BrowserCase):
     """On Pictures, with a worker, and a bench that soon rests: it comes before final pictures."""
 
     has_worker = True
-    picture_side, most_samples = 96, 2
+    most_samples = 2
 
     def setUp(self):
         super().setUp()

@@ -2,7 +2,7 @@ import numpy as np
 from materials.models import Material, Proof
 from playwright.sync_api import expect
 
-from browser.case import BrowserCase
+from browser.case import BrowserCase, PixelCase
 
 ABOUT = ["web/src/bench", "web/src/ui", "web/src/gauges", "server/materials", "server/live"]
 
@@ -17,7 +17,7 @@ def float_parts(pixels):
     return middle, row[:, 354:372].mean(axis=(0, 1))
 
 
-class Story(BrowserCase):
+class Story(PixelCase):
     """A look-development artist at work on the net float."""
 
     def depth(self):

@@ -14,8 +14,8 @@ from browser.sittings import Handing, Scattering
 
 ABOUT = ["web/src/handovers", "web/src/devices", "server/handovers", "server/devices"]
 
-WAXEN = {"subsurface_color": [0.8, 0.6, 0.4], "subsurface_radius": 0.4}
-"""Light goes far in it, and so is soon out again."""
+WAXEN = {"subsurface_color": [0.3, 0.2, 0.1], "subsurface_radius": 0.4}
+"""Dark, and light goes far in it: it is soon followed."""
 
 WAX = {
     "format": "nineglass.material",

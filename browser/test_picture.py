@@ -3,12 +3,12 @@
 import numpy as np
 from playwright.sync_api import expect
 
-from browser.case import BrowserCase
+from browser.case import PixelCase
 
 ABOUT = ["web/src/picture", "server/live"]
 
 
-class Picture(BrowserCase):
+class Picture(PixelCase):
     def size(self) -> tuple[float, float]:
         box = self.page.get_by_test_id("picture").bounding_box()
         return box["width"], box["height"]

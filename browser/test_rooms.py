@@ -8,7 +8,7 @@ import numpy as np
 from playwright.sync_api import expect
 from tests.test_rooms import write_rooms
 
-from browser.case import BrowserCase
+from browser.case import BrowserCase, PixelCase
 
 ABOUT = ["web/src/section", "web/src/stage", "web/src/ui", "core/nineglass/describe.py"]
 
@@ -66,7 +66,7 @@ class Dust:
 '''
 
 
-class Lights(BrowserCase):
+class Lights(PixelCase):
     """Lamps with a beam, a photometric file, and a glow, as they are worked with."""
 
     def test_a_spot_with_a_soft_edge_and_a_measured_lamp(self):

@@ -1,14 +1,14 @@
 from playwright.sync_api import expect
 from stages.models import Stage
 
-from browser.case import BrowserCase
+from browser.case import PixelCase
 
 ABOUT = ["web/src/stage", "server/stages"]
 
 LUMINANCE = (0.2126, 0.7152, 0.0722)
 
 
-class StagePlace(BrowserCase):
+class StagePlace(PixelCase):
     """Setting a stage, looking up matter, and asking the picture."""
 
     def test_a_lamp_is_dragged_in_the_plan(self):

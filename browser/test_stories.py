@@ -13,7 +13,7 @@ from PIL import Image
 from playwright.sync_api import expect
 from stages.models import Stage
 
-from browser.case import SIDE, BrowserCase
+from browser.case import SIDE, PixelCase
 from browser.sittings import LUMINANCE, Handing, Scattering, colorful, demo_stage
 
 ABOUT = ["core/nineglass/documents/bands", "core/nineglass/trace/families", "web/src/section"]
@@ -50,7 +50,7 @@ STEEL = {
 """Iron under a coat that facing colours through a ramp."""
 
 
-class BurntSteel(BrowserCase):
+class BurntSteel(PixelCase):
     """Metal under a coat that is coloured by facing through a ramp; the true film beside it."""
 
     def form(self, samples=4) -> np.ndarray:
@@ -113,7 +113,7 @@ def spread(rgb: np.ndarray) -> float:
     return float((rgb.max(axis=-1) - rgb.min(axis=-1) > 0.12).mean())
 
 
-class SlitOfLight(BrowserCase):
+class SlitOfLight(PixelCase):
     """A clear form, a narrow lamp behind it, everything else dark: the fan on the table; then what shows of glass against white."""
 
     TABLE = np.s_[190:310, 0:240]
@@ -168,7 +168,7 @@ class SlitOfLight(BrowserCase):
         )
 
 
-class ClearToCeramic(BrowserCase):
+class ClearToCeramic(PixelCase):
     """One form from clear through milky to ceramic on one dial's travel; then the same told by its colour and mean free path."""
 
     def form(self) -> np.ndarray:

@@ -326,7 +326,7 @@ class Subsurface(SimpleTestCase):
     def test_colors(self):
         mirrored = slab(0.0, 50.0, 0.0, self.INDEX).reflected_of_even
         for color, radius in zip(self.SWATCHES[:: 1 if LONG else 3], itertools.cycle((0.002, 0.008, 0.03))):
-            found = (self.seen(self.body(subsurface_color=list(color), subsurface_radius=radius), of=8) - mirrored) / (
+            found = (self.seen(self.body(subsurface_color=list(color), subsurface_radius=radius), of=16) - mirrored) / (
                 1 - mirrored
             )
             apart = colour.delta_E(

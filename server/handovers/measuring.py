@@ -3,15 +3,17 @@
 from collections.abc import Callable
 from functools import lru_cache
 
+from config.asking import now_and_then
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.db import IntegrityError, transaction
+from library.services import alone_with_files
 from nineglass import warm
 from nineglass.describe import Refused
 from nineglass.documents import model as documents
 from nineglass.exchange.difference import Difference, difference_on, drawn, stages_for
 from nineglass.exchange.formats import LIGHTS
-from nineglass.files import forget, keep
+from nineglass.files import for_now, keep
 from nineglass.picture.display import encoded
 from nineglass.put_in import arrays_of, facts_of
 from nineglass.trace.render import Interrupted, Tracer
@@ -42,7 +44,8 @@ def measure_next(handed: HandedOver, should_abort: Callable[[], bool]) -> bool:
         stage = stages_for(material, documents.read(documents.Stage, handed.stage))[number]
         if any(warm.missing_for(build_set(one, stage)) for one in (material, other)):
             raise KernelsMissing
-        found = difference_on(material, other, stage, _tracer(), lambda: should_abort() or _is_gone(handed))
+        stopped = now_and_then(lambda: should_abort() or _is_gone(handed))
+        found = difference_on(material, other, stage, _tracer(), stopped)
     except Refused as refused:
         _end(handed, HandedOver.State.FAILED, "; ".join(fault.line() for fault in refused.faults)[:1000])
         return False
@@ -77,13 +80,10 @@ def _keep(handed: HandedOver, number: int, found: Difference) -> None:
 
 def _read_back(handed: HandedOver) -> None:
     """Note what another program would find in the file, read as any file from outside is; its pictures are kept until all is measured."""
-    with handed.file.open("rb") as file:
-        name = keep(file.chunks())
-    try:
+    with handed.file.open("rb") as file, for_now(file.chunks()) as name:
         facts, files = facts_of(name, "handed"), arrays_of(name, "handed")
-    finally:
-        forget(name)
-    for data in files.values():
-        keep([data.tobytes()])
     handed.read_back, handed.read_report = facts["material"], facts["report"]
-    handed.save(update_fields=["read_back", "read_report"])
+    with alone_with_files():
+        handed.save(update_fields=["read_back", "read_report"])
+        for data in files.values():
+            keep([data.tobytes()])

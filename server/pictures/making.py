@@ -16,6 +16,7 @@ from datetime import timedelta
 from pathlib import Path
 
 import numpy as np
+from config.asking import now_and_then
 from config.errors import logged
 from django.core.files.base import ContentFile, File
 from django.core.files.storage import default_storage
@@ -39,11 +40,9 @@ log = logging.getLogger(__name__)
 AHEAD = 3
 """Chunks that are planned for each one that can be made at a time."""
 
-STOPPED_ASKED_S = 1.0
-"""How often it is asked whether a chunk under way is still wanted."""
-
 LOOK_EVERY_S, LOOK_SHARE = 6.0, 12.0
-"""A picture is looked at after so long at the earliest, and so that looking takes no more than this share (one in so many) of the time."""
+"""How often a picture is looked at, a young one each time that it is half as old again; and so that looking takes no more than this share (one in so
+many) of the time."""
 
 LEAST_NEED = 0.1
 """Of the samples of the light with the most noise, every other has this share at least: it may be turned up afterwards."""
@@ -210,15 +209,7 @@ class Lane:
             return False
         picture = chunk.piece.picture
         self._maker = self._maker or Maker(Tracer(threads=1))
-        asked = time.monotonic()
-
-        def stopped() -> bool:
-            nonlocal asked
-            if time.monotonic() - asked < STOPPED_ASKED_S:
-                return False
-            asked = time.monotonic()
-            return should_abort() or not is_wanted(picture.id)
-
+        stopped = now_and_then(lambda: should_abort() or not is_wanted(picture.id))
         try:
             piece = chunk.piece
             told = Documents.of(picture).at(piece.frame)
@@ -267,21 +258,21 @@ def look_if_due(picture_id) -> None:
 
 
 def _look_if_due(picture_id) -> None:
-    due = timezone.now() - timedelta(seconds=LOOK_EVERY_S)
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
         if picture is None or picture.series or not picture.pieces.filter(samples__gt=0).exists():
             return
-        rests = timedelta(seconds=LOOK_SHARE * picture.look_s)
         is_complete = _is_complete(picture)
-        if (
-            not is_complete
-            and picture.looked_at
-            and (picture.looked_at > due or picture.looked_at + rests > timezone.now())
-        ):
+        if not is_complete and picture.looked_at and picture.looked_at + _rests(picture) > timezone.now():
             return
         FinalPicture.objects.filter(id=picture_id).update(looked_at=timezone.now())
     look(picture, is_complete)
+
+
+def _rests(picture: FinalPicture) -> timedelta:
+    """How long a picture is not looked at after a look."""
+    age_s = (picture.looked_at - picture.resumed_at).total_seconds() if picture.resumed_at else LOOK_EVERY_S
+    return timedelta(seconds=max(min(LOOK_EVERY_S, age_s / 2), LOOK_SHARE * picture.look_s))
 
 
 def _is_complete(picture: FinalPicture) -> bool:

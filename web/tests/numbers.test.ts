@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "vitest";
 import type { DialAbout } from "../src/api/client";
-import { allowed, parse, placeOf, rangeWords, say, spanOf, valueAt } from "../src/ui/numbers";
+import { allowed, parse, placeOf, rangeWords, say, sayApart, spanOf, valueAt } from "../src/ui/numbers";
 
 const depth = { low: 0.05, high: 100, hard_low: 0.001, hard_high: 1e5, scale: "log", unit: "cm" } as DialAbout;
 
@@ -17,6 +17,10 @@ test("a number is read with a unit, as a sum, and not otherwise", () => {
 
 test("what is said has no needless figures", () => {
   assert.deepEqual([0, 1.52, 0.05, 300000, 23456.7, 3e7, 0.00001].map(say), ["0", "1.52", "0.05", "300000", "23500", "3.0e+7", "1.0e-5"]);
+});
+
+test("two colours are no further apart than an eye tells", () => {
+  assert.deepEqual([6.6e-6, 0.0149, 0.26, 12.34].map(sayApart), ["0", "0.01", "0.26", "12"]);
 });
 
 test("a logarithmic track runs evenly over decades, there and back", () => {

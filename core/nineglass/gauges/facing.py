@@ -44,8 +44,9 @@ def _plot(curves: list[dict], marks: list[dict], caption: str, varies: bool) -> 
 def _by_wavelength(reading: Reading, is_filmed: bool) -> dict:
     leaf, curves = reading.compiled.leaves[0], []
     films = films_of(leaf, reading.values) if is_filmed else [(1.0, NO_FILMS)]
-    index, extinction = beneath(leaf, reading.values) if is_filmed else metal_of(reading)
+    curves_of_index = beneath(leaf, reading.values) if is_filmed else metal_of(reading)
     for nm in SEEN_NM:
+        index, extinction = (np.interp(nm, WAVELENGTHS_NM, curve) for curve in curves_of_index)
         shares = [reflectance_of(films, np.cos(np.radians(a)), index, extinction, nm) for a in ANGLES]
         curves.append({"label": f"{nm} nm", "values": shares})
     blue, green, red = (curve["values"][0] for curve in curves)

@@ -64,21 +64,20 @@ def beneath(leaf: Leaf, values: dict, first: str = "") -> tuple[np.ndarray, np.n
 
 
 def reflectance_of(
-    films: list[tuple[float, tuple]], cosine: float, index: np.ndarray, extinction: np.ndarray, nm: float
+    films: list[tuple[float, tuple]], cosine: float, index: float, extinction: float, nm: float
 ) -> float:
-    """Reflectance from outside of films (as `films_of`) on matter with an index and extinction over WAVELENGTHS_NM."""
-    n, k = (np.interp(nm, WAVELENGTHS_NM, curve) for curve in (index, extinction))
-    about = tuple(np.float32(v) for v in (cosine, 1, n, k, nm))
+    """Reflectance from outside of films (as `films_of`) on matter with an index and extinction at a wavelength."""
+    about = tuple(np.float32(v) for v in (cosine, 1, index, extinction, nm))
     return sum(share * float(boundary_reflectance(some, *about)) for share, some in films)
 
 
 def film_colors(leaf: Leaf, values: dict, cosine: float, thicknesses_nm, first: str = "") -> np.ndarray:
     """(n, 3) linear Rec.709 of white light off the films of a stack, from a slot inwards, at some thicknesses of the first of them."""
-    index, extinction = beneath(leaf, values, first)
+    at = [np.interp(SHOWN_NM, WAVELENGTHS_NM, curve) for curve in beneath(leaf, values, first)]
     found = []
     for thickness in thicknesses_nm:
         films = films_of(leaf, values, thickness, first)
-        shares = [reflectance_of(films, cosine, index, extinction, nm) for nm in SHOWN_NM]
+        shares = [reflectance_of(films, cosine, *about) for about in zip(*at, SHOWN_NM, strict=True)]
         found.append(rgb_of_filter(np.interp(WAVELENGTHS_NM, SHOWN_NM, shares)))
     return np.array(found)
 

@@ -169,6 +169,8 @@ def _bubble(reading: Reading):
         return
     ours = float(np.interp(D_NM, WAVELENGTHS_NM, index_of(reading)))
     standing = standing_of(reading.stage).placed
+    if not any(placed.material for placed in standing):
+        return
     boxes = [
         ((p.mesh.vertices @ p.axes.T + p.offset).min(axis=0), (p.mesh.vertices @ p.axes.T + p.offset).max(axis=0))
         for p in standing

@@ -1,6 +1,7 @@
 """The stage as a lighting plan: outlines of what stands there, and the surround unrolled."""
 
 import base64
+from functools import lru_cache
 
 import numpy as np
 
@@ -17,6 +18,13 @@ STRIP = (36, 144)
 
 def plan_of(stage: Stage) -> dict:
     """Outlines in cm about the middle of the stage, from above (x, z) and from the front (x, y); the floor; two strips."""
+    return _plan_of(stage.model_dump_json())
+
+
+@lru_cache(16)
+def _plan_of(document: str) -> dict:
+    """Of a stage as JSON: a dial of the material is turned many times on one stage."""
+    stage = Stage.model_validate_json(document)
     standing = standing_of(stage)
     return {
         "outlines": outlines(standing),

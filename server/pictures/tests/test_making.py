@@ -154,7 +154,7 @@ class Sums(FinalCase):
     def test_one_that_was_given_back_is_not_held_against_it(self):
         picture = self.order()
         chunk, lane = self.waiting(picture)[0], making.Lane()
-        with mock.patch.object(making, "STOPPED_ASKED_S", 0.0):
+        with mock.patch.object(making, "now_and_then", lambda is_so: is_so):
             for _ in range(making.MOST_DEATHS + 2):
                 self.assertFalse(lane.make(chunk, lambda: True))
         self.assertTrue(lane.make(chunk))

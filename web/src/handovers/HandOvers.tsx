@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { HandOver } from "../api/client";
 import { useDocuments } from "../bench/documents";
-import { say } from "../ui/numbers";
+import { sayApart } from "../ui/numbers";
 import { handOver, removeHandOver, takeIn, useFormats, useHandOvers, useTakenIn } from "./handovers";
 import { Report } from "./Report";
 
@@ -162,10 +162,10 @@ function Handed({ of }: { of: HandOver }) {
             <figcaption className="mb-1 flex flex-wrap gap-x-4">
               <b className="text-white">{one.stage}</b>
               <span className="figures">
-                ΔE <b className="text-white">{say(Number(one.delta_e.toPrecision(2)))}</b> in the mean
+                ΔE <b className="text-white">{sayApart(one.delta_e)}</b> in the mean
               </span>
-              <span className="figures">worst {say(Number(one.worst.toPrecision(2)))}</span>
-              <span className="figures">noise alone {say(Number(one.noise.toPrecision(2)))}</span>
+              <span className="figures">worst {sayApart(one.worst)}</span>
+              <span className="figures">noise alone {sayApart(one.noise)}</span>
             </figcaption>
             <img src={one.picture} alt={`Original, read back, and how far apart: ${one.stage}`} className="w-full" />
             <div className="mt-1 flex justify-around">
@@ -195,7 +195,7 @@ function Handed({ of }: { of: HandOver }) {
 
 function stateOf(one: HandOver): string {
   if (one.state !== "done") return one.state;
-  return one.delta_e === null ? "nothing to measure" : `ΔE ${say(Number(one.delta_e.toPrecision(2)))}`;
+  return one.delta_e === null ? "nothing to measure" : `ΔE ${sayApart(one.delta_e)}`;
 }
 
 function sizeOf(bytes: number): string {

@@ -54,6 +54,9 @@ export function say(value: number): string {
   return String(Number(value.toPrecision(size >= 1 && size < 10 ? 4 : 3)));
 }
 
+/** How far apart two colours are, in ΔE: two significant digits, and nothing below a hundredth, which no eye tells. */
+export const sayApart = (deltaE: number) => say(Number(Number(deltaE.toPrecision(2)).toFixed(2)));
+
 export const withUnit = (value: number, unit: string) => (unit ? `${say(value)} ${unit}` : say(value));
 
 interface Span {
