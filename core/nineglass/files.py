@@ -5,10 +5,11 @@ The folder is NINEGLASS_FILES, or .local/files under the project's root; the ser
 
 import os
 import re
-import tempfile
-from collections.abc import Iterable
-from hashlib import sha256
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from hashlib import file_digest, sha256
 from pathlib import Path
+from secrets import token_hex
 
 from nineglass.describe import Fault, Refused
 
@@ -46,24 +47,40 @@ def name_of(data: bytes) -> str:
 
 def keep(chunks: Iterable[bytes]) -> str:
     """Keep a file given piece by piece; returns its name."""
-    folder().mkdir(parents=True, exist_ok=True)
-    digest = sha256()
-    with tempfile.NamedTemporaryFile(dir=folder(), prefix="coming-", delete=False) as waiting:
-        try:
-            for chunk in chunks:
-                digest.update(chunk)
-                waiting.write(chunk)
-        except BaseException:
-            os.unlink(waiting.name)
-            raise
-    name = digest.hexdigest()
+    with for_now(chunks) as coming:
+        return adopt(coming)
+
+
+@contextmanager
+def for_now(chunks: Iterable[bytes]) -> Iterator[str]:
+    """A file given piece by piece, under a name that nothing else has; what was not adopted of it is gone afterwards."""
+    name = token_hex(32)
     path = folder() / name[:2] / name
-    path.parent.mkdir(exist_ok=True)
-    os.replace(waiting.name, path)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    try:
+        with path.open("xb") as coming:
+            coming.writelines(chunks)
+        yield name
+    finally:
+        forget(name)
+
+
+def adopt(coming: str) -> str:
+    """Keep a file of `for_now`, and what was read of it, by its content; returns its name."""
+    with path_of(coming).open("rb") as file:
+        name = file_digest(file, "sha256").hexdigest()
+    (folder() / name[:2]).mkdir(exist_ok=True)
+    for path in _all_of(coming):
+        os.replace(path, folder() / name[:2] / path.name.replace(coming, name))
     return name
 
 
 def forget(name: str) -> None:
     """Remove a file, and what was read of it."""
-    for path in (folder() / name[:2]).glob(f"{name}*"):
+    for path in _all_of(name):
         path.unlink(missing_ok=True)
+
+
+def _all_of(name: str) -> list[Path]:
+    """What was read of a file, and the file itself last."""
+    return sorted((folder() / name[:2]).glob(f"{name}*"), reverse=True)

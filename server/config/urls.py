@@ -3,6 +3,7 @@ from devices.views import scan_file
 from django.contrib import admin
 from django.contrib.auth.views import LogoutView
 from django.urls import path
+from django.views.generic import RedirectView
 from handovers.views import handed_file, measured_picture, view_table
 from library.views import file_picture
 from materials.views import material_picture, proof_picture
@@ -30,6 +31,7 @@ urlpatterns = [
     path("trials/<uuid:material_id>/", bench),
     path("enter/<str:token>/", enter),
     path("join/<str:token>/", join),
+    path("admin/login/", RedirectView.as_view(pattern_name="sign-in", query_string=True)),
     path("admin/", admin.site.urls),
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),

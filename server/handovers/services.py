@@ -11,7 +11,6 @@ from django.shortcuts import get_object_or_404
 from library import services as library
 from library.access import held
 from library.checks import check, leave_room
-from library.models import KeptFile
 from materials import services as materials
 from materials.models import Material
 from nineglass.describe import Fault, Refused
@@ -21,7 +20,7 @@ from nineglass.documents.put_in_files import files_in
 from nineglass.exchange.document import brought_up
 from nineglass.exchange.formats import PICTURE_SIDES, Written, file_name, format_of
 from nineglass.exchange.writing import write_in_child
-from nineglass.files import forget, keep
+from nineglass.files import for_now
 from nineglass.put_in import arrays_of, facts_of
 from stages.models import Stage, Standing
 
@@ -100,8 +99,8 @@ def forget_pictures_of(read_back: dict | None) -> None:
     """Those that were kept to measure what was read back, and that are nobody's."""
     if read_back:
         names = {name for _, name, _ in files_in(documents.read(documents.Material, read_back))}
-        for name in names - set(KeptFile.objects.filter(sha256__in=names).values_list("sha256", flat=True)):
-            forget(name)
+        measured = HandedOver.objects.filter(state=State.MEASURING)
+        library.let_go(names, lambda name: measured.filter(read_back__icontains=name).exists())
 
 
 def take_in(owner, file) -> Material:
@@ -110,11 +109,8 @@ def take_in(owner, file) -> Material:
         raise Refused(
             [Fault("file", "the file is too large", f"at most {LARGEST_IN // 1_000_000} MB", "Make it smaller.")]
         )
-    name = keep(file.chunks())
-    try:
+    with for_now(file.chunks()) as name:
         facts, files = facts_of(name, "handed"), arrays_of(name, "handed")
-    finally:
-        forget(name)
     with transaction.atomic():
         for k, (expected, data) in enumerate(files.items()):
             kind = facts["kinds"].get(expected, "texture")

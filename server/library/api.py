@@ -1,7 +1,7 @@
 """Substances, curves, modules, presets, swatches, and files that people put in."""
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 from uuid import UUID
 
 from nineglass.describe import FileKind
@@ -161,7 +161,7 @@ def written_curve(request, payload: CurveToWrite):
 
 @router.get("files", response=list[KeptFileOut])
 def files(request):
-    return KeptFile.objects.filter(owner=request.user)
+    return KeptFile.objects.filter(owner=request.user, kind__in=get_args(FileKind))
 
 
 @router.post("files/{kind}", response={201: KeptFileOut, 422: FaultsOut})

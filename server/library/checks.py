@@ -1,5 +1,6 @@
 """What every document of a person is held against before it is kept."""
 
+import re
 from collections.abc import Callable
 
 from django.conf import settings
@@ -23,6 +24,31 @@ def check(owner, document: documents.Document) -> None:
     """Raises Refused for what is wrong with a document, and for files in it that are not the person's."""
     if faults := documents.faults_of(document) or faults_of_files(files_in(document), files_of(owner)):
         raise Refused(faults)
+
+
+def check_files(owner, *named: documents.Document) -> None:
+    """Raises Refused for files in checked documents that are not the person's."""
+    mine = files_of(owner)
+    if faults := [fault for document in named for fault in faults_of_files(files_in(document), mine)]:
+        raise Refused(faults)
+
+
+FILE_NAME = re.compile("[0-9a-f]{64}")
+
+
+def named_like_files(given) -> set[str]:
+    """Whatever in a JSON value is named like a file that was put in, wherever it stands."""
+    waiting, found = [given], set()
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, str):
+            found.update(FILE_NAME.findall(one))
+        elif isinstance(one, list):
+            waiting.extend(one)
+        elif isinstance(one, dict):
+            waiting.extend(one)
+            waiting.extend(one.values())
+    return found
 
 
 def files_of(owner) -> Callable[[str, FileKind], bool]:

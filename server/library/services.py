@@ -1,17 +1,19 @@
 """What can be done with what is kept for all materials. Every function takes the owner; nobody reaches what is not theirs."""
 
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from uuid import UUID
 
 from django.conf import settings
 from django.core.files import File
-from django.db import transaction
+from django.db import connection, transaction
 from django.db.models import Sum
 from django.shortcuts import get_object_or_404
 from nineglass.describe import Fault, FileKind, Refused
 from nineglass.documents.model import Document, Material, ModuleFile
 from nineglass.documents.plain import made_plain
 from nineglass.documents.put_in_files import files_in
-from nineglass.files import forget, keep
+from nineglass.files import adopt, for_now, forget
 from nineglass.put_in import facts_of
 
 from library.checks import Outdated, check, leave_room, quota_of
@@ -53,17 +55,31 @@ def put_in(owner, kind: FileKind, file: File) -> KeptFile:
         allowed = f"{quota_of(owner.pk).file_mb} MB in {settings.MOST_FILES} files"
         raise Refused([Fault("file", "there is no room left for it", allowed, "Ask for more room.")])
     try:
-        name = keep(file.chunks())
+        with for_now(file.chunks()) as coming:
+            facts = facts_of(coming, kind)
+            about = {"name": made_plain(file.name or "unnamed")[:200], "bytes": file.size, "facts": facts}
+            with alone_with_files():
+                told = {"owner": owner, "sha256": adopt(coming), "kind": kind}
+                return KeptFile.objects.update_or_create(**told, defaults=about | {"is_lent": False})[0]
     except OSError as error:
         raise Refused([Fault("file", f"it could not be stored ({error.strerror})", "", "Try again later.")]) from error
-    try:
-        facts = facts_of(name, kind)
-    except Refused:
-        if not KeptFile.objects.filter(sha256=name).exists():
-            forget(name)
-        raise
-    about = {"name": made_plain(file.name or "unnamed")[:200], "bytes": file.size, "facts": facts, "is_lent": False}
-    return KeptFile.objects.update_or_create(owner=owner, sha256=name, kind=kind, defaults=about)[0]
+
+
+@contextmanager
+def alone_with_files() -> Iterator[None]:
+    """A transaction in which nobody else keeps or lets go of files: whether one is held stays true until it ends."""
+    with transaction.atomic(), connection.cursor() as cursor:
+        cursor.execute("SELECT pg_advisory_xact_lock(hashtext('kept files'))")
+        yield
+
+
+def let_go(names: set[str], held: Callable[[str], bool]) -> None:
+    """Remove files that were kept without a row, where nobody holds them. held: whether one is still used by what has no row for it."""
+    with alone_with_files():
+        rows = KeptFile.objects.filter(sha256__in=names).values_list("sha256", flat=True)
+        for name in names - set(rows):
+            if not held(name):
+                forget(name)
 
 
 def keep_module(owner, document: ModuleFile) -> KeptModule:

@@ -2,7 +2,6 @@ import asyncio
 import contextlib
 import json
 import logging
-import re
 import time
 from typing import Literal
 
@@ -11,10 +10,11 @@ from channels.generic.websocket import AsyncWebsocketConsumer
 from config.errors import logged
 from django.db import DatabaseError
 from django.http import Http404
+from library.checks import named_like_files
 from library.services import own_files
 from materials import services
 from materials.api import ProofOut
-from nineglass.describe import Fault
+from nineglass.describe import Fault, Refused
 from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.plain import fault_of_json
 from nineglass.documents.trials import read_trial
@@ -43,7 +43,6 @@ MOST_AT_ONCE, MOST_A_SECOND = 400, 200
 RETRY_AFTER_S = (0.5, 1.5, 4.0)
 """When a proof is tried again while the database is away."""
 
-NAMES_FILE = re.compile(r'"([0-9a-f]{64})"')
 LOOKS_AGAIN_S = 5.0
 """How often it is made sure that the person is still signed in."""
 
@@ -183,7 +182,7 @@ class LivePicture(AsyncWebsocketConsumer):
         except (ValueError, RecursionError, TypeError, KeyError):
             await self.close(NOT_UNDERSTOOD)
             return
-        faults = faults or await self._faults_of_files(text_data)
+        faults = faults or await self._faults_of_files(message)
         if faults:
             await self.hear(FaultsFound(faults=faults).model_dump() | {"sequence": sequence}, b"")
         else:
@@ -195,9 +194,9 @@ class LivePicture(AsyncWebsocketConsumer):
         self._said_at = now
         return self._allowed > 0
 
-    async def _faults_of_files(self, text: str) -> list[Fault]:
+    async def _faults_of_files(self, message: dict) -> list[Fault]:
         """Files of others are nothing to show: what is named like a file is the person's own."""
-        named = set(NAMES_FILE.findall(text)) - self._own_files
+        named = named_like_files(message) - self._own_files
         if named:
             self._own_files |= await database_sync_to_async(own_files)(self.scope["user"], named)
         return [absent("file", name) for name in named - self._own_files]
@@ -211,6 +210,9 @@ class LivePicture(AsyncWebsocketConsumer):
     async def _kept(self, header: dict, picture: bytes) -> dict:
         try:
             return await self._keep_patiently(header, picture)
+        except Refused as refused:
+            says = "; ".join(fault.line() for fault in refused.faults)
+            return NotKept(request=header["request"], says=says).model_dump(mode="json")
         except Exception as error:
             number = logged(log, error, f"a {header['type']} could not be kept")
             says = f"the server could not store it; the log has this as {number}"

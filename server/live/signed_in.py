@@ -4,10 +4,11 @@ import asyncio
 from collections import defaultdict
 
 from asgiref.sync import async_to_sync
+from django.contrib.auth import get_user
 from django.contrib.auth.signals import user_logged_out
-from django.contrib.sessions.models import Session
+from django.contrib.sessions.backends.db import SessionStore
 from django.dispatch import receiver
-from django.utils import timezone
+from django.http import HttpRequest
 
 _sockets: dict[str, set] = defaultdict(set)
 
@@ -23,8 +24,10 @@ def leave(session_key: str, socket) -> None:
 
 
 def lasts(session_key: str) -> bool:
-    """Whether a sign-in is still good."""
-    return Session.objects.filter(session_key=session_key, expire_date__gt=timezone.now()).exists()
+    """Whether a sign-in is still good: not signed out or too old, its person active, its password still that with which it began."""
+    request = HttpRequest()
+    request.session = SessionStore(session_key)
+    return get_user(request).is_authenticated
 
 
 @receiver(user_logged_out)

@@ -8,7 +8,7 @@ from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from library.access import CHANGE, COMMENT, LOOK, OWN, held, reached
-from library.checks import Outdated, check, leave_room
+from library.checks import Outdated, check, check_files, leave_room
 from library.kept_pictures import keep_picture
 from library.services import lend_to_all
 from nineglass.describe import Fault, Refused
@@ -140,6 +140,7 @@ def _with_theirs(material: Material, based_on: int, mine: documents.Material) ->
 
 def keep_proof(person, material_id: UUID, document, stage, picture: bytes, samples: int, noise: float | None) -> Proof:
     """Keep a state with its picture (PNG); the picture is stored once by its content."""
+    check_files(person, document, stage)
     name = keep_picture("proofs", picture)
     with transaction.atomic():
         material = held(Material, person, material_id, COMMENT, lock=True)

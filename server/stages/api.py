@@ -82,7 +82,7 @@ def draft(request, payload: DraftIn):
 
 @router.get("", response=list[StageOut])
 def stages(request):
-    return brought_up(list(reached(Stage, request.user).select_related("owner")))
+    return brought_up(list(reached(Stage, request.user).select_related("owner")), request.user)
 
 
 @router.get("pictures", response=list[StageLine])
@@ -138,7 +138,7 @@ def remove(request, stage_id: UUID):
 
 @router.get("{uuid:stage_id}", response=StageOut)
 def stage(request, stage_id: UUID):
-    return brought_up([held(Stage, request.user, stage_id)])[0]
+    return brought_up([held(Stage, request.user, stage_id)], request.user)[0]
 
 
 @router.put("{uuid:stage_id}", response={200: StageOut, 409: StageConflict, 422: FaultsOut})

@@ -1,7 +1,8 @@
-"""What an object wears follows the material that it was taken from, as long as that is there."""
+"""What an object wears follows the material that it was taken from, as long as that is there and who asks may look at it."""
 
 from uuid import UUID
 
+from library.access import reached
 from materials.models import Material
 
 
@@ -20,14 +21,13 @@ def _wears(document: dict):
                 yield wear
 
 
-def brought_up(stages: list) -> list:
-    """Stages with the newest of what their objects follow, of the materials of their owners; nothing is saved by that."""
+def brought_up(stages: list, person) -> list:
+    """Stages with the newest of what their objects follow, as far as a person may look at it; nothing is saved by that."""
     followed = {wear["follows"] for stage in stages for wear in _wears(stage.document)}
     if followed:
-        owners = {stage.owner_id for stage in stages}
-        there = Material.objects.filter(owner__in=owners, deleted_at=None, id__in=followed)
-        newest = {(owner, str(one)): document for owner, one, document in there.values_list("owner", "id", "document")}
+        there = reached(Material, person).filter(deleted_at=None, id__in=followed)
+        newest = {str(one): document for one, document in there.values_list("id", "document")}
         for stage in stages:
             for wear in _wears(stage.document):
-                wear["material"] = newest.get((stage.owner_id, wear["follows"]), wear["material"])
+                wear["material"] = newest.get(wear["follows"], wear["material"])
     return stages

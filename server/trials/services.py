@@ -4,7 +4,7 @@ from uuid import UUID
 
 from django.shortcuts import get_object_or_404
 from library.access import COMMENT, LOOK, OWN, held, includes, reached
-from library.checks import leave_room
+from library.checks import check_files, leave_room
 from library.kept_pictures import keep_picture
 from materials.models import Material
 from nineglass.describe import Fault, Refused
@@ -19,6 +19,7 @@ def keep(person, material_id: UUID, trial: documents.Trial, picture: bytes, mean
     """Keep a trial with its pictures on one sheet (PNG), stored once by its content."""
     material = held(Material, person, material_id, COMMENT)
     leave_room(material.owner, Trial)
+    check_files(person, trial.material, trial.stage)
     about = {"name": trial.name, "document": trial.model_dump(mode="json"), "means": means, "noise": noise}
     return Trial.objects.create(
         owner=material.owner, material=material, picture=keep_picture("trials", picture), **about

@@ -78,11 +78,26 @@ def opened(path: str):
     layer = Sdf.Layer.FindOrOpen(path)
     if layer is None:
         raise refused_file("not a USD file that can be read", "a .usda or .usdc file")
-    if list(layer.GetCompositionAssetDependencies()) or list(layer.GetExternalAssetDependencies()):
+    if _refers_elsewhere(layer):
         raise refused_file(
             "it refers to other files", "a file that is complete", "Flatten it in the program that made it."
         )
     return Usd.Stage.Open(layer, Usd.Stage.LoadNone)
+
+
+def _refers_elsewhere(layer) -> bool:
+    """Whether a layer is put together of others: by sublayers, references and payloads, in any variant, or by clips of values."""
+    if list(layer.GetCompositionAssetDependencies()) or list(layer.GetExternalAssetDependencies()):
+        return True
+    clipped = []
+
+    def look_at(path) -> None:
+        prim = layer.GetPrimAtPath(path)
+        if prim and prim.HasInfo("clips"):
+            clipped.append(path)
+
+    layer.Traverse("/", look_at)
+    return bool(clipped)
 
 
 def _within_limits(points: np.ndarray, strands: int) -> None:

@@ -3,7 +3,9 @@ versions and hashes. Nothing is lost; another installation takes it in beside wh
 """
 
 import json
+from typing import get_args
 
+from nineglass.describe import FileKind
 from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.put_in_files import files_in
 from nineglass.exchange.formats import Format, Taken, Written
@@ -50,7 +52,9 @@ def read_files(files: dict[str, bytes], first: str) -> Taken:
         raise refused_file("the manifest cannot be read", ALLOWED) from None
     if version != VERSION:
         raise refused_file(f"a work of version {version}", f"version {VERSION}", "Open it with a newer Nine Glass.")
-    for name, (expected, _) in entries.items():
+    for name, (expected, kind) in entries.items():
+        if kind not in (*get_args(FileKind), "document"):
+            raise refused_file(f"{name[:60]!r} is of a kind that is not known", ALLOWED)
         if name not in files or name_of(files[name]) != expected:
             raise refused_file(f"{name[:60]!r} is missing or was changed", ALLOWED)
     if not {MATERIAL, STAGE} <= set(entries):

@@ -8,7 +8,7 @@ from django.core.management import CommandError, call_command
 from django.test import TestCase
 from django.utils import timezone
 
-from accounts.models import Entry
+from accounts.models import MOST_WRONG, Entry
 
 
 class OneTimeLink(TestCase):
@@ -74,6 +74,18 @@ class NotSignedIn(TestCase):
         self.assertContains(wrong, "do not go together")
         right = self.client.post("/sign-in/", {"username": "mate", "password": "salt-and-lamp-oil"})
         self.assertRedirects(right, "/", fetch_redirect_response=False)
+
+    def test_there_is_one_way_in_and_one_limit(self):
+        """Of administrators as well, and whatever a browser says of whom it speaks for."""
+        get_user_model().objects.create_superuser("mate", password="salt-and-lamp-oil")
+        self.assertRedirects(self.client.get("/admin/", follow=True), "/sign-in/?next=/admin/")
+        for k in range(MOST_WRONG):
+            said = {"username": "mate", "password": "x"}
+            self.client.post("/admin/login/?next=/admin/", said, follow=True)
+            self.client.post("/sign-in/", said, headers={"x-forwarded-for": f"10.0.0.{k}"})
+        right = self.client.post("/sign-in/", {"username": "mate", "password": "salt-and-lamp-oil"})
+        self.assertEqual(right.status_code, 429)
+        self.assertNotIn("_auth_user_id", self.client.session)
 
 
 class Preferences(TestCase):

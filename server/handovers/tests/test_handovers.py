@@ -5,10 +5,13 @@ import json
 import shutil
 import tempfile
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from unittest import mock
 
+import numpy as np
 from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.core.files.base import ContentFile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 from django.test import Client, TransactionTestCase, override_settings
@@ -16,10 +19,13 @@ from library import services as library
 from library.models import KeptFile
 from materials import services as materials
 from materials.models import Material
+from nineglass.describe import Refused
 from nineglass.documents import model as documents
 from nineglass.exchange import difference
+from nineglass.files import is_kept
 from PIL import Image
 from stages.models import Standing
+from tests.test_hostile import stl_of
 from tests.test_usd import HAND
 
 from handovers import measuring, services
@@ -183,6 +189,30 @@ class ComingIn(HandOverCase):
                 self.assertEqual(refused.status_code, 422)
                 self.assertTrue(refused.json()["faults"][0]["allowed"])
         self.assertEqual((Material.objects.count(), TakenIn.objects.count(), KeptFile.objects.count()), (before, 0, 0))
+
+    def test_a_file_that_another_keeps_stays_when_its_bytes_are_handed_in(self):
+        data = stl_of(np.eye(3)[None])
+        kept = library.put_in(self.stranger, "mesh", ContentFile(data, name="vase.glb"))
+        self.put_in(data, "vase.glb")
+        self.assertTrue(is_kept(kept.sha256))
+        self.put_in(b"nothing", "vase.glb")
+        with self.assertRaises(Refused):
+            library.put_in(self.keeper, "texture", ContentFile(data, name="vase.png"))
+        self.assertTrue(is_kept(kept.sha256))
+
+    def test_the_same_file_may_be_handed_in_by_many_at_once(self):
+        data = json.dumps(demo("net-float")).encode()
+        with ThreadPoolExecutor(4) as many:
+            answers = list(many.map(lambda _: self.put_in_by_a_thread(data), range(4)))
+        self.assertEqual(answers, [201] * 4)
+
+    def put_in_by_a_thread(self, data: bytes) -> int:
+        try:
+            other = Client()
+            other.force_login(self.keeper)
+            return self.put_in(data, "float.json", other).status_code
+        finally:
+            connection.close()
 
     def test_a_material_of_an_older_version_keeps_its_report(self):
         older = {"format": "nineglass.material", "version": 1, "name": "Old", "section": demo("net-float")["section"]}

@@ -8,12 +8,12 @@ from asgiref.sync import sync_to_async
 from asgiref.testing import ApplicationCommunicator
 from django.conf import settings
 from django.contrib.auth import get_user_model
+from django.contrib.sessions.models import Session
 from django.db import OperationalError
 from django.test import Client, TransactionTestCase
 from materials import services
 from nineglass.documents.model import Material, read
 
-from live import signed_in
 from live.consumers import MOST_A_SECOND, MOST_AT_ONCE, NOT_UNDERSTOOD, SIGNED_OUT, TOO_MANY
 from live.wire import HEADER_LENGTH
 
@@ -91,18 +91,36 @@ class SignedIn(TransactionTestCase):
 
     def test_also_when_the_sign_in_ends_by_way_of_another_server(self):
         async def story(socket):
-            await sync_to_async(lambda: signed_in.Session.objects.all().delete())()
+            await sync_to_async(lambda: Session.objects.all().delete())()
             self.assertEqual(await self.closed_with(socket), SIGNED_OUT)
 
         with mock.patch("live.consumers.LOOKS_AGAIN_S", 0.05):
             self.run_story(story)
+
+    def test_it_ends_when_the_person_is_made_inactive_or_the_password_changes(self):
+        def inactive():
+            get_user_model().objects.update(is_active=False)
+
+        def another_password():
+            self.person.set_password("salt-and-lamp-oil")
+            self.person.save()
+
+        for change in (inactive, another_password):
+
+            async def story(socket, change=change):
+                await sync_to_async(change)()
+                self.assertEqual(await self.closed_with(socket), SIGNED_OUT)
+
+            with self.subTest(change.__name__), mock.patch("live.consumers.LOOKS_AGAIN_S", 0.05):
+                self.run_story(story)
+            get_user_model().objects.update(is_active=True)
 
     def test_a_browser_that_is_gone_before_it_hears_of_it_is_no_error(self):
         wrong, closing = [], mock.AsyncMock(side_effect=ConnectionResetError)
 
         async def story(socket):
             asyncio.get_running_loop().set_exception_handler(lambda _, about: wrong.append(about))
-            await sync_to_async(lambda: signed_in.Session.objects.all().delete())()
+            await sync_to_async(lambda: Session.objects.all().delete())()
             while not closing.await_count:
                 await asyncio.sleep(0.01)
             self.assertEqual(self.renderer.open_sessions, 0)
@@ -148,10 +166,13 @@ class SignedIn(TransactionTestCase):
         self.run_story(story)
 
     def test_a_file_of_somebody_else_is_not_shown(self):
+        plain = json.dumps(self.show(file="ab" * 32))
+
         async def story(socket):
-            await self.say(socket, **self.show(file="ab" * 32))
-            heard = (await socket.receive_output(PATIENCE_S))["bytes"]
-            self.assertIn(b"there is no file", heard)
+            for text in (plain, plain.replace("abab", "\\u0061bab", 1)):
+                await socket.send_input({"type": "websocket.receive", "text": text})
+                heard = (await socket.receive_output(PATIENCE_S))["bytes"]
+                self.assertIn(b"there is no file", heard)
 
         self.run_story(story)
         self.assertEqual(self.renderer.said, [])

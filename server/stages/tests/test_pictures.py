@@ -49,7 +49,10 @@ class Pictures(TestCase):
 
     def test_they_show_what_stood_there_last(self):
         material = services.create(self.keeper, documents.read(documents.Material, RED))
+        looker = get_user_model().objects.get(username="other")
+        unseen = services.create(looker, documents.read(documents.Material, RED | {"name": "A looker's own"}))
         Standing.objects.create(person=self.stage.owner, material=material, stage=self.stage)
+        Standing.objects.create(person=looker, material=unseen, stage=self.stage)
         makes = mock.patch("nineglass.trials.portraits.portrait_of_stage", side_effect=ValueError)
         with makes as made, self.assertLogs("materials.portraits", "ERROR"):
             self.make()
