@@ -7,7 +7,6 @@ from django.test import TestCase
 from library.access import CHANGE, LOOK
 from materials import services
 from nineglass.documents import model as documents
-from people.models import Share
 
 from stages.models import Stage
 
@@ -59,10 +58,10 @@ class Following(TestCase):
 
     def test_who_may_change_a_stage_sees_nothing_of_its_owner_s_by_it(self):
         stage = self.stage_that_follows(str(self.net.id))
-        Share.objects.create(stage=stage, person=self.stranger, may=CHANGE)
+        stage.shares.create(person=self.stranger, may=CHANGE)
         self.client.force_login(self.stranger)
         self.assertEqual(self.worn(stage), "Rosehip cordial")
-        Share.objects.create(material=self.net, person=self.stranger, may=LOOK)
+        self.net.shares.create(person=self.stranger, may=LOOK)
         self.assertEqual(self.worn(stage), "Net float")
 
     def test_names_of_nothing_are_left_alone(self):
