@@ -1,6 +1,7 @@
 from accounts.views import SignIn, bench, enter
 from devices.views import scan_file
 from django.contrib import admin
+from django.contrib.auth.decorators import login_not_required
 from django.contrib.auth.views import LogoutView
 from django.urls import path
 from django.views.generic import RedirectView
@@ -31,7 +32,7 @@ urlpatterns = [
     path("trials/<uuid:material_id>/", bench),
     path("enter/<str:token>/", enter),
     path("join/<str:token>/", join),
-    path("admin/login/", RedirectView.as_view(pattern_name="sign-in", query_string=True)),
+    path("admin/login/", login_not_required(RedirectView.as_view(pattern_name="sign-in", query_string=True))),
     path("admin/", admin.site.urls),
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", LogoutView.as_view(), name="sign-out"),

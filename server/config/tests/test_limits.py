@@ -178,7 +178,7 @@ class Answers(TestCase):
         self.assertIn("room", refused.json()["faults"][0]["fault"])
 
     def test_a_full_disk_is_told(self):
-        full = mock.patch("library.services.keep", side_effect=OSError(28, "No space left on device"))
+        full = mock.patch("library.services.for_now", side_effect=OSError(28, "No space left on device"))
         with full:
             refused = self.client.post("/api/files/mesh", {"file": SimpleUploadedFile("a.stl", STL)})
         self.assertEqual(refused.status_code, 422)

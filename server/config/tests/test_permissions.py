@@ -125,7 +125,7 @@ OF_NOBODY = {
 }
 """Addresses that name nothing of anybody's: the pages of the application ask the API themselves."""
 
-WAYS_IN = {"GET /enter/{token}/", "GET /join/{token}/", "GET /sign-in/", "GET /sign-out/"}
+WAYS_IN = {"GET /admin/login/", "GET /enter/{token}/", "GET /join/{token}/", "GET /sign-in/", "GET /sign-out/"}
 
 
 def demo(name: str) -> dict:
