@@ -197,19 +197,6 @@ class Modules(Paper):
         self.page.get_by_role("article", name="Mount Untitled").wait_for()
         expect(self.page.get_by_text("there is no")).to_have_count(0)
 
-    def test_undo_past_the_making_of_an_open_module_closes_it(self):
-        self.place("number constant")
-        self.page.keyboard.press("m")
-        self.page.keyboard.press("o")
-        self.page.get_by_role("complementary", name="Module").wait_for()
-        self.undo()
-        self.page.get_by_role("complementary", name="Section").wait_for()
-        number = self.slip("Number")
-        number.wait_for()
-        expect(number.locator(".figures").first, "its picture is told again").to_contain_text(
-            "0.5", use_inner_text=True
-        )
-
     def test_a_kept_module_is_placed_in_another_material_and_follows_the_library(self):
         page = self.page
         self.module_of_a_number()

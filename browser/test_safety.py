@@ -3,9 +3,6 @@
 import os
 import signal
 
-from django.conf import settings
-from playwright.sync_api import expect
-
 from browser.case import BrowserCase
 
 ABOUT = ["web/src/bench", "server/live"]
@@ -48,37 +45,3 @@ class WhenThingsGoWrong(BrowserCase):
         self.status("You have signed out").wait_for()
         self.page.keyboard.press("k")
         self.status("Not kept: the connection is lost. Keep again.").wait_for()
-
-    def test_a_full_storage_is_told(self):
-        self.page.evaluate(
-            "() => { Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') } }"
-        )
-        self.change(lambda: self.type_into(self.page.get_by_role("slider", name="at depth"), "3 cm"))
-        self.status("The browser's storage is full").wait_for()
-
-    def test_a_draft_of_an_older_version_is_brought_up(self):
-        self.change(lambda: self.type_into(self.page.get_by_role("slider", name="at depth"), "7 cm"))
-        self.page.wait_for_function("() => Object.keys(localStorage).some(key => key.startsWith('nineglass-draft-'))")
-        old = (settings.ROOT / "core/tests/version_1/lamp-room.json").read_text()
-        self.page.evaluate(
-            """old => { const key = Object.keys(localStorage).find(key => key.startsWith('nineglass-draft-'));
-            addEventListener('pagehide', () => {
-              const draft = JSON.parse(localStorage.getItem(key));
-              localStorage.setItem(key, JSON.stringify({...draft, stage: JSON.parse(old)})) }) }""",
-            old,
-        )
-        self.page.reload()
-        self.wait_for_picture()
-        expect(self.page.get_by_role("slider", name="at depth")).to_have_attribute("aria-valuetext", "7 cm")
-        self.change(lambda: self.type_into(self.page.get_by_role("slider", name="at depth"), "8 cm"))
-        self.page.wait_for_function(
-            """() => { const key = Object.keys(localStorage).find(key => key.startsWith('nineglass-draft-'));
-            const {stage} = JSON.parse(localStorage.getItem(key)); return stage.version === 2 && stage.objects.length === 1 }"""
-        )
-
-    def test_a_save_that_does_not_arrive_keeps_the_work_here(self):
-        self.page.route("**/api/materials/*", lambda route: route.abort())
-        self.change(lambda: self.type_into(self.page.get_by_role("slider", name="at depth"), "4 cm"))
-        self.page.keyboard.press("Control+s")
-        self.status("Your work is kept in this browser").wait_for()
-        self.errors.clear()

@@ -143,6 +143,14 @@ class Pictures(SimpleTestCase):
         means = [self.sheet.mean(k) for k in range(3)]
         self.assertTrue(means[0][0] < means[1][0] < means[2][0], means)
 
+    def test_pictures_get_no_more_samples_than_they_may(self):
+        for most, expected in ((1, 2), (4, 4), (5, 4), (32, 32)):
+            sheet = Sheet(self.trial, side=8, readable_at=0, most_samples=most)
+            with mock.patch("nineglass.trials.sheet.QUIET", 0):
+                while not sheet.done:
+                    sheet.step(TRACER)
+            self.assertEqual([film.samples() for film in sheet.films], [expected] * 3)
+
     def test_a_large_sheet_holds_few_sets_and_is_as_if_it_held_all(self):
         with mock.patch("nineglass.trials.sheet.MOST_SETS", 2):
             few = Sheet(self.trial, side=32)

@@ -3,7 +3,7 @@
 from nineglass.documents.model import Material, Stage
 from nineglass.documents.trials import DialAxis, Trial
 from nineglass.spectra.difference import delta_e_of
-from nineglass.trials.sheet import ROUNDS, Sheet, side_for
+from nineglass.trials.sheet import Sheet, side_for
 
 from live import messages
 
@@ -22,12 +22,12 @@ class Row:
 class Bracket(Row):
     """A strip across one dial, from which a value is chosen."""
 
-    def __init__(self, material: Material, stage: Stage, asked: dict):
-        """Raises Refused when a value cannot be set. asked: the fields of `messages.BracketAsked`."""
+    def __init__(self, material: Material, stage: Stage, most_samples: int, asked: dict):
+        """Raises Refused when a value cannot be set. most_samples: of each picture. asked: the fields of `messages.BracketAsked`."""
         about = {name: asked[name] for name in ("module", "part", "dial")}
         self.axis = DialAxis(**about, values=asked["values"][:MOST_BRACKETED])
         trial = Trial(material=material, stage=stage, across=self.axis)
-        super().__init__(Sheet(trial, readable_at=BRACKET_READABLE))
+        super().__init__(Sheet(trial, readable_at=BRACKET_READABLE, most_samples=most_samples))
 
     def says(self, k: int) -> messages.Bracketed:
         axis, sheet = self.axis, self.sheet
@@ -38,15 +38,15 @@ class Bracket(Row):
 class TrialRun(Row):
     """A trial as it is being made."""
 
-    def __init__(self, trial: Trial, asked: dict):
-        """Raises Refused when a value cannot be set. asked: the fields of `messages.TrialAsked`."""
-        super().__init__(Sheet(trial, side_for(trial)))
+    def __init__(self, trial: Trial, most_samples: int, asked: dict):
+        """Raises Refused when a value cannot be set. most_samples: of each picture. asked: the fields of `messages.TrialAsked`."""
+        super().__init__(Sheet(trial, side_for(trial), most_samples=most_samples))
         self.trial, self.run, self.before = trial, asked["run"], asked["before"]
 
     def says(self, k: int) -> messages.Tried:
         sheet, mean = self.sheet, self.sheet.mean(k)
         changed = delta_e_of(mean, self.before[k]) if self.before and k < len(self.before) else None
-        progress = sum(sheet.rounds) / (len(ROUNDS) * len(sheet.rounds))
+        progress = sum(sheet.rounds) / (len(sheet.samples) * len(sheet.rounds))
         return messages.Tried(
             run=self.run,
             place=k,

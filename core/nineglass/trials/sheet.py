@@ -1,6 +1,7 @@
 """The pictures of a trial, made evenly: all are soon readable, and settle together."""
 
 from collections import OrderedDict
+from itertools import accumulate
 
 import numpy as np
 
@@ -30,10 +31,15 @@ def side_for(trial: Trial) -> int:
 class Sheet:
     """The cells of a trial row by row, each with its film; a cell is built when it is worked on."""
 
-    def __init__(self, trial: Trial, side: int = SIDE, readable_at: float = READABLE):
-        """Raises Refused when a value cannot be set. readable_at: the noise at which a picture can be judged."""
+    def __init__(self, trial: Trial, side: int = SIDE, readable_at: float = READABLE, most_samples: int = sum(ROUNDS)):
+        """Raises Refused when a value cannot be set. readable_at: the noise at which a picture can be judged. most_samples: of each picture; those of
+        the first round it has anyway."""
         self.documents = [trial.documents_at(k, trial.material, trial.stage) for k in range(trial.count)]
         self.side, self.readable_at = side, readable_at
+        self.samples = [
+            samples for samples, all_of_them in zip(ROUNDS, accumulate(ROUNDS)) if all_of_them <= most_samples
+        ] or [ROUNDS[0]]
+        """Of each round."""
         self.sets: OrderedDict[int, Set] = OrderedDict()
         self.exposures = [0.0] * len(self.documents)
         self.films = [Film(side, side) for _ in self.documents]
@@ -61,13 +67,13 @@ class Sheet:
 
     def _next(self) -> int | None:
         """The picture to work on: of those that cannot be judged yet, and then of all, the one with the fewest samples."""
-        open_ones = [k for k, rounds in enumerate(self.rounds) if rounds < len(ROUNDS) and self.noise[k] > QUIET]
+        open_ones = [k for k, rounds in enumerate(self.rounds) if rounds < len(self.samples) and self.noise[k] > QUIET]
         return min(open_ones, key=lambda k: (self.noise[k] <= self.readable_at, self.rounds[k], k), default=None)
 
     def step(self, tracer: Tracer, stopped=lambda: False, most_bounces: int = 128) -> tuple[int, np.ndarray]:
         """One round for one picture: (its place, what it is now, (side, side, 3) linear with its noise taken out). Raises Interrupted."""
         k = self._next()
-        film, samples = self.films[k], ROUNDS[self.rounds[k]]
+        film, samples = self.films[k], self.samples[self.rounds[k]]
         tracer.render(self.set_of(k), film, film.samples(), samples, most_bounces=most_bounces, stopped=stopped)
         picture, self.noise[k] = Shot.of(film, self.exposures[k]).smoothed()
         self.rounds[k] += 1
