@@ -71,7 +71,7 @@ class Server:
             self.process = subprocess.Popen(
                 command + options,
                 cwd=settings.BASE_DIR,
-                env=self.environment,
+                env=self.environment | {"NINEGLASS_SERVES": "1"},
                 stdin=subprocess.DEVNULL,
                 pass_fds=[listener.fileno()],
             )

@@ -21,7 +21,7 @@ develop() {
     show_link "$web_port"
   ) &
   cd server
-  "$python" -m uvicorn config.asgi:application --host "$address" --port "$port" "${proxy[@]}" --log-level warning --ws-per-message-deflate false \
+  NINEGLASS_SERVES=1 "$python" -m uvicorn config.asgi:application --host "$address" --port "$port" "${proxy[@]}" --log-level warning --ws-per-message-deflate false \
     --timeout-graceful-shutdown 3 --reload --reload-dir . --reload-dir ../core
   exit
 }

@@ -11,6 +11,11 @@ export default defineConfig({
     host: "127.0.0.1",
     port: Number(process.env.NINEGLASS_WEB_PORT ?? 8430),
     strictPort: true,
-    proxy: { "^/(api|enter|sign-in|sign-out|proofs)/": server, "/live": { target: server, ws: true } },
+    // All but the addresses of places, each with the id of a material or without, and what vite serves by itself.
+    proxy: {
+      "^/(api|enter|join|admin|sign-in|sign-out|files|materials|stages|proofs|handovers|devices|static)/": server,
+      "^/(trials|pictures)/[^/]+/[^/]+": server,
+      "/live": { target: server, ws: true },
+    },
   },
 });

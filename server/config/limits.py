@@ -4,7 +4,6 @@ import json
 import re
 from dataclasses import asdict
 
-from channels.db import database_sync_to_async
 from django.conf import settings
 from django.contrib.auth import SESSION_KEY
 from django.contrib.sessions.backends.db import SessionStore
@@ -12,6 +11,8 @@ from django.http import parse_cookie
 from library.services import room_for
 from nineglass.describe import Fault
 from nineglass.forms.imported import LARGEST_BYTES
+
+from config.database import in_database
 
 ANONYMOUS_BYTES = 64_000
 """Enough to sign in with."""
@@ -39,10 +40,10 @@ class BodyLimit:
             return await _turn_away(send, 411, "Say how long the body is (Content-Length).")
         if length <= ANONYMOUS_BYTES:
             return await self.application(scope, receive, send)
-        person = await database_sync_to_async(_person)(scope)
+        person = await in_database(_person)(scope)
         if person is None:
             return await _turn_away(send, 401, "Sign in first.")
-        most = await database_sync_to_async(_most_for)(person, scope["path"])
+        most = await in_database(_most_for)(person, scope["path"])
         if length > most:
             says = f"{length / 1e6:.1f} MB is too large; there is room for {most / 1e6:.1f} MB."
             if length <= PATIENT_BYTES:

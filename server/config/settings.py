@@ -66,6 +66,9 @@ TEMPLATES = [
     }
 ]
 
+SERVES = "NINEGLASS_SERVES" in os.environ
+"""Whether this process answers browsers, on many threads: it keeps connections to the database open. Lanes of workers are forked, and cannot."""
+
 DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
@@ -73,7 +76,11 @@ DATABASES = {
         "USER": os.environ.get("PGUSER", "nineglass"),
         "HOST": os.environ.get("PGHOST", "127.0.0.1"),
         "PORT": os.environ.get("PGPORT", "5432"),
-        "OPTIONS": {"passfile": os.environ["PGPASSFILE"]} if "PGPASSFILE" in os.environ else {},
+        "OPTIONS": {
+            **({"passfile": os.environ["PGPASSFILE"]} if "PGPASSFILE" in os.environ else {}),
+            **({"pool": {"min_size": 1, "max_size": 20, "timeout": 4}} if SERVES else {}),
+        },
+        "CONN_HEALTH_CHECKS": SERVES,
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

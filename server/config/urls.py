@@ -24,12 +24,11 @@ from trials.views import trial_picture, trial_table
 
 from config.api import api
 
+PLACES = ("bench", "stage", "library", "trials", "pictures")
+
 urlpatterns = [
     path("", bench),
-    path("bench/<uuid:material_id>/", bench),
-    path("stage/<uuid:material_id>/", bench),
-    path("library/<uuid:material_id>/", bench),
-    path("trials/<uuid:material_id>/", bench),
+    *(path(f"{place}/{which}", bench) for place in PLACES for which in ("", "<uuid:material_id>/")),
     path("enter/<str:token>/", enter),
     path("join/<str:token>/", join),
     path("admin/login/", login_not_required(RedirectView.as_view(pattern_name="sign-in", query_string=True))),
@@ -42,7 +41,6 @@ urlpatterns = [
     path("proofs/<uuid:proof_id>/picture.png", proof_picture),
     path("trials/<uuid:trial_id>/sheet.png", trial_picture),
     path("trials/<uuid:trial_id>/table.csv", trial_table),
-    path("pictures/<uuid:material_id>/", bench),
     path("pictures/<uuid:final_id>/preview.jpg", final_preview),
     path("pictures/<uuid:final_id>/turned.jpg", final_turned),
     path("pictures/<uuid:final_id>/finished.jpg", final_finished),

@@ -5,8 +5,8 @@ import logging
 import time
 from typing import Literal
 
-from channels.db import database_sync_to_async
 from channels.generic.websocket import AsyncWebsocketConsumer
+from config.database import in_database
 from config.errors import logged
 from django.db import DatabaseError
 from django.http import Http404
@@ -89,11 +89,11 @@ class LivePicture(AsyncWebsocketConsumer):
         try:
             if not person.is_authenticated:
                 raise Http404
-            material = await database_sync_to_async(services.get)(person, self.material_id)
+            material = await in_database(services.get)(person, self.material_id)
         except Http404:
             await self.close(NOT_YOURS)
             return
-        said = await database_sync_to_async(people.last_said)(material)
+        said = await in_database(people.last_said)(material)
         self._here = Here(others=[], revision=material.revision, last_said=said)
         self.session = await supervisor().open(self.hear, self.give_up)
         signed_in.join(self._session_key, self)
@@ -110,7 +110,7 @@ class LivePicture(AsyncWebsocketConsumer):
             self._watch.cancel()
             await supervisor().close(session)
             with contextlib.suppress(DatabaseError):
-                await database_sync_to_async(people.leave)(self.scope["user"], self.material_id)
+                await in_database(people.leave)(self.scope["user"], self.material_id)
 
     async def give_up(self) -> None:
         await self.leave()
@@ -145,7 +145,7 @@ class LivePicture(AsyncWebsocketConsumer):
 
     async def _tell_who_is_here(self) -> None:
         try:
-            found = await database_sync_to_async(people.be_here)(self.scope["user"], self.material_id)
+            found = await in_database(people.be_here)(self.scope["user"], self.material_id)
         except DatabaseError:
             return
         others, revision, said = found
@@ -156,7 +156,7 @@ class LivePicture(AsyncWebsocketConsumer):
 
     async def _has_ended(self) -> bool:
         try:
-            return not await database_sync_to_async(signed_in.lasts)(self._session_key)
+            return not await in_database(signed_in.lasts)(self._session_key)
         except DatabaseError:
             log.warning("the database is away; whether somebody is signed in is looked up again later")
             return False
@@ -198,7 +198,7 @@ class LivePicture(AsyncWebsocketConsumer):
         """Files of others are nothing to show: what is named like a file is the person's own."""
         named = named_like_files(message) - self._own_files
         if named:
-            self._own_files |= await database_sync_to_async(own_files)(self.scope["user"], named)
+            self._own_files |= await in_database(own_files)(self.scope["user"], named)
         return [absent("file", name) for name in named - self._own_files]
 
     async def hear(self, header: dict, payload: bytes) -> None:
@@ -225,7 +225,7 @@ class LivePicture(AsyncWebsocketConsumer):
             await asyncio.sleep(pause)
         return await self._keep(header, picture)
 
-    @database_sync_to_async
+    @in_database
     def _keep(self, header: dict, picture: bytes) -> dict:
         return KEPT[header["type"]](self.scope["user"], self.material_id, header, picture).model_dump(mode="json")
 

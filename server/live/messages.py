@@ -63,6 +63,13 @@ class Look(BaseModel):
     stops: bool
 
 
+class Unseen(BaseModel):
+    """Whether nobody sees the picture: it gets no more samples until somebody does."""
+
+    type: Literal["unseen"]
+    unseen: bool
+
+
 class Hold(BaseModel):
     """A slip to be held up on the form."""
 
@@ -101,7 +108,8 @@ class KeepTrial(BaseModel):
 
 
 Asked = Annotated[
-    Show | Shown | Keep | Look | AtPlace | Hold | BracketAsked | TrialAsked | KeepTrial, Field(discriminator="type")
+    Show | Shown | Unseen | Keep | Look | AtPlace | Hold | BracketAsked | TrialAsked | KeepTrial,
+    Field(discriminator="type"),
 ]
 ASKED = TypeAdapter(Asked)
 LONGEST_MESSAGE = 2 * LARGEST_BYTES
@@ -476,7 +484,7 @@ SAID = {
 }
 """What the renderer and its keeper say, by its type."""
 
-MESSAGES = (*SAID.values(), Show, Shown, Keep, Look, AtPlace, Hold, BracketAsked, TrialAsked, KeepTrial, Settings)
+MESSAGES = (*SAID.values(), Show, Shown, Unseen, Keep, Look, AtPlace, Hold, BracketAsked, TrialAsked, KeepTrial, Settings)
 """All of both ways, for the schema."""
 
 

@@ -68,6 +68,9 @@ SMOOTHING_SHARE = 0.1
 TOLD_FROM = 8
 """Samples from which the noise left in a smoothed picture is told."""
 
+RESTS_BELOW = 0.005
+"""Noise left, of the picture that is shown, at which it gets no more samples."""
+
 QUIET_S = 0.35
 """For how long nothing may change before all strands grow."""
 
@@ -151,6 +154,10 @@ class Bench:
     began: float = 0.0
     unacknowledged: int = 0
     settled: bool = False
+    is_unseen: bool = False
+    """Whether nobody sees the picture, so that it rests."""
+    noise_left: float | None = None
+    """Of the picture that was shown last, where it is told."""
     wanted_proofs: list[str] = field(default_factory=list)
     inside: str = ""
     """The use of a module that is open on the network, by `use/use within`."""
@@ -183,7 +190,8 @@ class Bench:
         if self.the_set is None or self._lacks_kernels():
             return False
         asked = self.can_answer() or self.row_asked is not None or bool(self.wanted_trials)
-        return not self.settled or asked or self.row is not None
+        rests = self.settled or (self.is_unseen and not self.wanted_proofs)
+        return not rests or asked or self.row is not None
 
     def _lacks_kernels(self) -> bool:
         self.lacks = [name for name in self.lacks if not warm.is_ready(name)]
@@ -299,6 +307,7 @@ class Bench:
         small = (max(round(width * coarser), 1), max(round(height * coarser), 1))
         self.film, self.coarse = Film(width, height), Film(*small)
         self.samples, self.rounds, self.left, self.settled, self.began = 0, 0, [], False, time.monotonic()
+        self.noise_left = None
         about = (self.material, self.stage, self.the_set, ASPECTS[self.stage.shape], self._framed, (width, height))
         self.apart = Apart.of(*about) if self.keeps_apart else None
 
@@ -469,7 +478,8 @@ class Bench:
             self.apart.put_together(self.film)
         self.rounds += 1
         before, self.samples = self.samples, int(self.film.counts.mean() + 0.5)
-        self.settled = self.samples >= self.settings.most_samples
+        is_quiet = self.noise_left is not None and self.noise_left < RESTS_BELOW
+        self.settled = is_quiet or self.samples >= self.settings.most_samples
         if self.settled or (self.unacknowledged < FRAMES_IN_FLIGHT and self._shows_now()):
             self.show(self.film, lossless=self.settled)
         if any(before < count <= self.samples for count in READ_AGAIN_AT):
@@ -505,6 +515,7 @@ class Bench:
 
     def send_frame(self, frame: messages.Frame, picture: bytes) -> None:
         self.unacknowledged += 1
+        self.noise_left = frame.noise
         self.send(frame, picture)
 
     def read_gauges(self, film: Film) -> None:
@@ -635,6 +646,8 @@ class Renderer:
             bench.change, bench.row_asked = message, None
         elif message["type"] == "look":
             bench.look = message
+        elif message["type"] == "unseen":
+            bench.is_unseen = message["unseen"]
         elif message["type"] == "shown":
             bench.unacknowledged = max(0, bench.unacknowledged - 1)
         elif message["type"] in ANSWERED:

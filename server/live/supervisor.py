@@ -183,8 +183,8 @@ class Supervisor:
         for name, session in list(self.sessions.items()):
             if session.shown:
                 await self._tell(session.shown)
-                for request in list(session.wishes):
-                    await self._tell({"type": PROOF, "session": name, "request": request})
+                for request, what in list(session.wishes.items()):
+                    await self._tell({"type": what, "session": name, "request": request})
 
     async def _stop(self) -> None:
         process, self.process = self.process, None

@@ -20,7 +20,12 @@ def keep(picture_id, film: "Film") -> str:
     """The name of the file with the sums of a film, which is not changed from now on."""
     from nineglass.finals.sums import to_bytes
 
-    name = default_storage.save(f"finals/{picture_id}/{uuid.uuid4().hex}.sums", ContentFile(to_bytes(film)))
+    name = f"finals/{picture_id}/{uuid.uuid4().hex}.sums"
+    try:
+        default_storage.save(name, ContentFile(to_bytes(film)))
+    except OSError:
+        default_storage.delete(name)
+        raise
     _own.last = name, film
     return name
 

@@ -13,6 +13,7 @@ from collections.abc import Callable
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from datetime import timedelta
+from hashlib import sha256
 from pathlib import Path
 
 import numpy as np
@@ -21,7 +22,7 @@ from config.errors import logged
 from django.core.files.base import ContentFile, File
 from django.core.files.storage import default_storage
 from django.db import connection, transaction
-from django.db.models import F, Q
+from django.db.models import F
 from django.utils import timezone
 from library.kept_pictures import keep_picture
 from nineglass.describe import Refused
@@ -90,12 +91,6 @@ def spent_s(picture: FinalPicture) -> float:
     return picture.spent_s + since
 
 
-def rank_of(picture: FinalPicture) -> int:
-    """How many of the person's own are made before it. The first of everybody's take turns: nobody waits for another."""
-    own = FinalPicture.objects.filter(owner=picture.owner_id, state=UNDER_WAY)
-    return own.filter(Q(place__lt=picture.place) | Q(place=picture.place, made_at__lt=picture.made_at)).count()
-
-
 def plan(picture_id, lanes: int) -> list[int]:
     """The next chunks of a picture, those of the pieces with the fewest samples for what their lights need first, of a series as it ranks them: ids
     of those that are to be made besides the ones that are."""
@@ -155,6 +150,11 @@ def take(chunk_id: int) -> Chunk | None:
         fail(chunk.piece.picture, f"{MOST_DEATHS} workers ended over a part of it.")
         return None
     return chunk
+
+
+def count_deaths_anew(picture: FinalPicture) -> None:
+    """Of workers over chunks: somebody wants it tried again."""
+    Chunk.objects.filter(piece__picture=picture).update(given_back=F("attempt"))
 
 
 def put_in(chunk: Chunk, film) -> bool:
@@ -236,10 +236,15 @@ def fail(picture: FinalPicture, says: str) -> None:
     )
 
 
-@contextmanager
 def only_one_looks(picture_id):
-    """Yields whether nobody else looks at a picture; a process that is killed looks no longer."""
-    key = uuid.UUID(str(picture_id)).int % 2**62
+    """Yields whether nobody else looks at a picture."""
+    return alone(str(picture_id))
+
+
+@contextmanager
+def alone(what: str):
+    """Yields whether no other process does the same; one that is killed does it no longer."""
+    key = int.from_bytes(sha256(what.encode()).digest()[:7])
     with connection.cursor() as cursor:
         cursor.execute("SELECT pg_try_advisory_lock(%s)", [key])
         [mine] = cursor.fetchone()
@@ -303,6 +308,7 @@ def look(picture: FinalPicture, is_complete: bool) -> None:
     with transaction.atomic():
         now = FinalPicture.objects.select_for_update().filter(id=picture.id).first()
         if now is None or now.state != UNDER_WAY:
+            throw_away({about.get(name, "") for name in ("by_light", "exr", "png")})
             return
         FinalPicture.objects.filter(id=picture.id).update(**about)
     throw_away({now.by_light.name, *((now.exr.name, now.png.name) if is_complete else ())})

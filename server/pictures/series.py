@@ -13,6 +13,7 @@ from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import F, Max, Min
 from django.db.models.functions import Greatest
+from django.http import Http404
 from nineglass.describe import Refused
 from nineglass.documents.motion import STRIP_SAMPLES, Motion
 from nineglass.documents.trials import exposure_of
@@ -121,6 +122,12 @@ def _end(picture: FinalPicture) -> None:
         about = end(picture, told)
     except Refused as refused:
         fail(picture, "\n".join(fault.line() for fault in refused.faults))
+        return
+    except Http404:
+        fail(
+            picture,
+            "Its material is not shared with you any more, and the trial is kept with that. Its pictures are here.",
+        )
         return
     done = {"state": FinalPicture.State.DONE, "spent_s": spent_s(picture), "resumed_at": None}
     if not FinalPicture.objects.filter(id=picture.id, state=UNDER_WAY).update(**about, **done):

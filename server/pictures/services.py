@@ -130,6 +130,7 @@ def take_up(owner, picture_id: UUID) -> FinalPicture:
         if picture.state in (State.PAUSED, State.FAILED):
             picture.resumed_at, picture.state, picture.says = timezone.now(), State.UNDER_WAY, ""
             picture.save(update_fields=["resumed_at", "state", "says"])
+            making.count_deaths_anew(picture)
     tasks.go_on_with(picture.id)
     return picture
 
@@ -187,6 +188,7 @@ def go_on(owner, picture_id: UUID, noise: float | None, minutes: float | None, s
         picture.state, picture.says, picture.looked_at = State.UNDER_WAY, "", None
         picture.final = final.model_dump(mode="json")
         picture.save()
+        making.count_deaths_anew(picture)
     tasks.go_on_with(picture.id)
     return picture
 

@@ -1,22 +1,34 @@
 """The jobs of workers, kept in the database by `procrastinate`: one for each chunk that is to be made, and one that mends what was left lying."""
 
 import contextlib
+import logging
+from collections import defaultdict
 from datetime import timedelta
+from itertools import chain
 
-from django.db import transaction
+from asgiref.sync import sync_to_async
+from config.errors import logged
+from django.db import DatabaseError, transaction
+from django.db.models import Case, Value, When
 from django.utils import timezone
 from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
-from procrastinate.exceptions import AlreadyEnqueued
+from procrastinate.exceptions import AlreadyEnqueued, UniqueViolation
+from procrastinate.jobs import Status
 
 from pictures import making
-from pictures.making import Lane, look_if_due, plan, rank_of
+from pictures.making import Lane, look_if_due, plan
 from pictures.models import Chunk, FinalPicture
 from pictures.series import look_at_frames, show_frames_anew
+
+log = logging.getLogger(__name__)
 
 QUEUE = "finals"
 ALIVE_EVERY_S, STALLED_S = 3.0, 10.0
 """How often a worker gives a sign of life, and after how long without one the jobs that it had in hand are taken to be lost."""
+
+PRUNED_H = 24
+"""How long jobs that ended are kept."""
 
 LAST = -1000
 """The priority of a chunk until it has its place."""
@@ -59,35 +71,78 @@ def show(picture_id: str) -> None:
 
 def hand_out_anew(picture_id) -> None:
     """Have the files of a picture that is done made again."""
-    _defer_first(hand_out, f"hand out {picture_id}", picture_id)
+    _defer_first(hand_out, "hand out", picture_id)
 
 
 def show_anew(picture_id) -> None:
     """Have a picture, or the frames of a series, shown again with the finish that it wears."""
-    _defer_first(show, f"show {picture_id}", picture_id)
+    _defer_first(show, "show", picture_id)
 
 
-def _defer_first(task, lock: str, picture_id) -> None:
-    """Before all chunks; once, however often it is asked for before it is begun."""
+def _defer_first(task, what: str, picture_id) -> None:
+    """Before all chunks; once, however often it is asked for before it is begun, and never beside another that makes files of the same picture."""
+    locks = {"lock": f"files of {picture_id}", "queueing_lock": f"{what} {picture_id}"}
     with contextlib.suppress(AlreadyEnqueued), transaction.atomic():
-        task.configure(lock=lock, queueing_lock=lock, priority=1).defer(picture_id=str(picture_id))
+        task.configure(**locks, priority=1).defer(picture_id=str(picture_id))
 
 
 @app.periodic(cron="*/5 * * * * *")
 @app.task(name="mend", queue=QUEUE, queueing_lock="mend", pass_context=True)
 async def mend(context, timestamp: int) -> None:
     """Have what a killed worker had in hand made again, and pictures that nobody works on taken up."""
-    from asgiref.sync import sync_to_async
-
-    for job in await context.app.job_manager.get_stalled_jobs(queue=QUEUE, seconds_since_heartbeat=STALLED_S):
-        await context.app.job_manager.retry_job(job)
+    jobs = context.app.job_manager
+    for job in await jobs.get_stalled_jobs(queue=QUEUE, seconds_since_heartbeat=STALLED_S):
+        try:
+            await jobs.retry_job(job)
+        except UniqueViolation:
+            # The same waits already.
+            await jobs.finish_job(job, Status.FAILED, delete_job=True)
     await sync_to_async(take_up_all, thread_sensitive=False)()
 
 
+@app.periodic(cron="17 3 * * *")
+@app.task(name="prune", queue=QUEUE, queueing_lock="prune", pass_context=True)
+async def prune(context, timestamp: int) -> None:
+    """Jobs that ended over a day ago are told of nowhere."""
+    await context.app.job_manager.delete_old_jobs(
+        PRUNED_H, QUEUE, include_failed=True, include_cancelled=True, include_aborted=True
+    )
+
+
 def take_up_all() -> None:
-    for picture_id in FinalPicture.objects.filter(state=FinalPicture.State.UNDER_WAY).values_list("id", flat=True):
-        _look(picture_id)
-        go_on_with(picture_id)
+    """What is wrong with one picture ends that picture, and no other."""
+    with making.alone("mend") as mine:
+        for picture_id in _left_alone() if mine else ():
+            try:
+                with _unless_removed(picture_id):
+                    _look(picture_id)
+                    go_on_with(picture_id)
+            except DatabaseError:
+                raise
+            except FileNotFoundError:
+                _fail(picture_id, "A file of what was made of it is gone; order it again.")
+            except Exception as error:
+                number = logged(log, error, f"picture {picture_id} could not be taken up")
+                _fail(picture_id, f"This went wrong; the log has it as {number}.")
+
+
+def _fail(picture_id, says: str) -> None:
+    if picture := FinalPicture.objects.filter(id=picture_id).first():
+        making.fail(picture, says)
+
+
+def _left_alone() -> list:
+    """Pictures under way that nobody works on, or a chunk of which nobody is to make; whatever many there are, by three queries."""
+    pictures = FinalPicture.objects.filter(state=FinalPicture.State.UNDER_WAY).values_list("id", flat=True)
+    queued, worked_on, lacking = _queued_chunks(), set(), set()
+    for chunk_id, picture_id in Chunk.objects.filter(sums="").values_list("id", "piece__picture"):
+        (worked_on if chunk_id in queued else lacking).add(picture_id)
+    return [one for one in pictures if one in lacking or one not in worked_on]
+
+
+def _queued_chunks() -> set[int]:
+    jobs = ProcrastinateJob.objects.filter(task_name="make_chunk", status__in=("todo", "doing"))
+    return set(jobs.values_list("args__chunk_id", flat=True))
 
 
 def _look(picture_id) -> None:
@@ -98,20 +153,25 @@ def _look(picture_id) -> None:
 
 def go_on_with(picture_id) -> None:
     """Have the chunks of a picture made that nobody makes, and the next ones planned."""
-    jobs = ProcrastinateJob.objects.filter(task_name="make_chunk", status__in=("todo", "doing"))
-    known = set(jobs.values_list("args__chunk_id", flat=True))
-    left = Chunk.objects.filter(piece__picture=picture_id, sums="").exclude(id__in=known)
+    left = Chunk.objects.filter(piece__picture=picture_id, sums="").exclude(id__in=_queued_chunks())
     for chunk_id in left.values_list("id", flat=True):
         _defer(chunk_id)
     _plan(picture_id)
 
 
 def put_in_order(owner) -> None:
-    """Chunks of a person's pictures that wait for a worker get the rank that their picture has now."""
-    for picture in FinalPicture.objects.filter(owner=owner, state=FinalPicture.State.UNDER_WAY):
-        ids = list(Chunk.objects.filter(piece__picture=picture, sums="").values_list("id", flat=True))
-        waiting = ProcrastinateJob.objects.filter(task_name="make_chunk", status="todo", args__chunk_id__in=ids)
-        waiting.update(priority=-rank_of(picture))
+    """Chunks of a person's pictures that wait for a worker get the rank that their picture has now among that person's: the first of everybody's
+    take turns, and nobody waits for another."""
+    under_way = FinalPicture.objects.filter(owner=owner, state=FinalPicture.State.UNDER_WAY)
+    ranks = {picture_id: rank for rank, picture_id in enumerate(under_way.values_list("id", flat=True))}
+    chunks = Chunk.objects.filter(piece__picture__in=ranks, sums="").values_list("id", "piece__picture")
+    priorities = defaultdict(list)
+    for chunk_id, picture_id in chunks:
+        priorities[-ranks[picture_id]].append(chunk_id)
+    if priorities:
+        waiting = ProcrastinateJob.objects.filter(task_name="make_chunk", status="todo")
+        cases = [When(args__chunk_id__in=ids, then=Value(priority)) for priority, ids in priorities.items()]
+        waiting.filter(args__chunk_id__in=list(chain(*priorities.values()))).update(priority=Case(*cases))
 
 
 def _plan(picture_id) -> None:

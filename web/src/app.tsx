@@ -8,7 +8,8 @@ import type { Place } from "./bench/Places";
 import { fetchPicturesAhead } from "./library/ShelfPicture";
 import { useMe } from "./people/people";
 
-const PATH = /^\/(bench|stage|trials|library|pictures)\/([0-9a-f-]{36})\//;
+const PATH = /^\/(bench|stage|trials|library|pictures)\/(?:([0-9a-f-]{36})\/)?/;
+const LAST = "last material";
 const idInPath = () => PATH.exec(window.location.pathname)?.[2];
 const placeInPath = () => (PATH.exec(window.location.pathname)?.[1] ?? "bench") as Place;
 
@@ -26,7 +27,9 @@ export function App() {
     queryKey: ["standing"],
     queryFn: async () => (await api.GET("/api/stages/standing")).data ?? [],
   });
-  const id = asked ?? materials.data?.find((one) => one.name === "Net float")?.id ?? materials.data?.[0]?.id;
+  const there = (holds: (one: { id: string; name: string }) => boolean) => materials.data?.find(holds)?.id;
+  const last = localStorage.getItem(LAST);
+  const id = asked ?? there((one) => one.id === last) ?? there((one) => one.name === "Net float") ?? there(() => true);
   const material = useQuery({
     queryKey: ["material", id],
     enabled: !!id,
@@ -71,6 +74,9 @@ export function App() {
   useEffect(() => {
     if (!asked && id) setAsked(id);
   }, [asked, id]);
+  useEffect(() => {
+    if (material.data) localStorage.setItem(LAST, material.data.id);
+  }, [material.data]);
 
   if (material.isError && !material.data) return <Message says="This material is not there, or it is not yours." />;
   if (materials.data?.length === 0 && !material.data)

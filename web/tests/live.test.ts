@@ -149,10 +149,61 @@ test("a wish for a proof is fulfilled, or told why not", async () => {
   const wish = last().said.filter((one) => one.type === "keep")[1];
   last().tell({ type: "not_kept", request: wish.request, says: "there is no picture" });
   await expect(refused).rejects.toThrow("there is no picture");
-  const lost = live.keep();
+});
+
+test("a wish for a proof is made again when the connection is back, also one that was made meanwhile", async () => {
+  last().open();
+  const wishes = [live.keep()];
   last().close(1006);
-  await expect(lost).rejects.toThrow("the connection was lost");
-  await expect(live.keep(), "while it is away").rejects.toThrow("the connection is lost");
+  wishes.push(live.keep());
+  vi.advanceTimersByTime(250);
+  last().open();
+  const asked = last().said.filter((one) => one.type === "keep");
+  expect(asked).toHaveLength(2);
+  for (const { request } of asked) last().tell({ type: "kept", request, proof: { id: request } });
+  expect(await Promise.all(wishes)).toEqual(asked.map(({ request }) => ({ id: request })));
+  const left = live.keep();
+  last().close(4401);
+  await expect(left, "closed for good").rejects.toThrow("the connection was lost");
+});
+
+test("a frame that cannot be drawn is left out, and those after it are drawn", async () => {
+  last().open();
+  vi.stubGlobal("createImageBitmap", () => Promise.reject(new Error("not a picture")));
+  last().tell(frame(1, { samples: 2 }));
+  await vi.advanceTimersByTimeAsync(0);
+  vi.stubGlobal("createImageBitmap", async () => ({ close: () => {} }));
+  last().tell(frame(1, { samples: 3 }));
+  await vi.advanceTimersByTimeAsync(0);
+  expect(canvas.dataset.samples).toBe("3");
+  expect(last().said.filter((one) => one.type === "shown")).toHaveLength(2);
+});
+
+test("another theme keeps the connection and the picture; another size of it begins it anew", () => {
+  last().open();
+  last().tell(frame(1));
+  live.takeSettings({ theme: "night" } as Settings);
+  expect([Socket.all.length, last().shows().length]).toEqual([1, 1]);
+  live.takeSettings({ theme: "night", picture_side: 96 } as Settings);
+  expect([Socket.all.length, last().shows().length]).toEqual([1, 2]);
+});
+
+test("a page that nobody sees has its bench rest within ten seconds, and go on when it is seen", () => {
+  const see = (hidden: boolean) => {
+    vi.spyOn(document, "hidden", "get").mockReturnValue(hidden);
+    document.dispatchEvent(new Event("visibilitychange"));
+  };
+  const said = () => last().said.filter((one) => one.type === "unseen").map((one) => one.unseen);
+  last().open();
+  see(true);
+  vi.advanceTimersByTime(1000);
+  expect(said(), "a glance at another tab").toEqual([]);
+  vi.advanceTimersByTime(9000);
+  expect(said()).toEqual([true]);
+  see(false);
+  expect(said()).toEqual([true, false]);
+  window.dispatchEvent(new Event("pagehide"));
+  expect(last().readyState, "left").toBe(3);
 });
 
 test("a renderer that is started again is told until the next picture", async () => {

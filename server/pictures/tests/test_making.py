@@ -1,5 +1,7 @@
 """Final pictures: chunks that count once, in their order, whoever makes them and whatever is killed."""
 
+import asyncio
+import contextlib
 import io
 import json
 import shutil
@@ -14,6 +16,7 @@ from django.contrib.auth import get_user_model
 from django.core.files.storage import default_storage
 from django.db import connection
 from django.test import Client, TransactionTestCase, override_settings
+from django.test.utils import CaptureQueriesContext
 from materials import services as materials
 from nineglass.describe import Refused
 from nineglass.documents import model as documents
@@ -22,6 +25,8 @@ from nineglass.finals.plan import tiles_of
 from nineglass.picture.noise import screen_luminance
 from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
+from procrastinate.exceptions import UniqueViolation
+from procrastinate.jobs import Status
 
 from pictures import kept_sums, making, services, tasks
 from pictures.models import Chunk, FinalPicture, Piece
@@ -150,6 +155,8 @@ class Sums(FinalCase):
         self.assertIsNone(making.take(chunk))
         picture.refresh_from_db()
         self.assertEqual(picture.state, State.FAILED)
+        services.take_up(self.keeper, picture.id)
+        self.assertIsNotNone(making.take(chunk), "taken up, deaths are counted anew")
 
     def test_one_that_was_given_back_is_not_held_against_it(self):
         picture = self.order()
@@ -371,3 +378,94 @@ class Strangers(FinalCase):
         body["final"] = {"width": 9000, "height": 32}
         answer = own.post("/api/pictures", json.dumps(body), "application/json")
         self.assertEqual((answer.status_code, answer.json()["faults"][0]["path"]), (422, "final.width"))
+
+
+class Mending(FinalCase):
+    def test_what_is_wrong_with_one_picture_ends_no_other(self):
+        first, second, third = self.order(), self.order(), self.order()
+        ProcrastinateJob.objects.all().delete()
+        wrong = {first.id: FileNotFoundError(), second.id: ZeroDivisionError()}
+
+        def looks(picture_id):
+            if picture_id in wrong:
+                raise wrong[picture_id]
+
+        with mock.patch.object(tasks, "_look", looks), self.assertLogs("pictures.tasks", "ERROR"):
+            tasks.take_up_all()
+        for one in (first, second, third):
+            one.refresh_from_db()
+        self.assertEqual([one.state for one in (first, second, third)], [State.FAILED, State.FAILED, State.UNDER_WAY])
+        self.assertIn("is gone", first.says)
+        self.assertIn("the log has it as", second.says)
+        self.assertTrue(set(self.waiting(third)) <= tasks._queued_chunks())
+
+    def test_many_pictures_are_mended_and_put_in_order_by_as_many_queries_as_one(self):
+        self.order()
+        few, few_in_order = self.queries(tasks.take_up_all), self.queries(lambda: tasks.put_in_order(self.keeper))
+        for _ in range(6):
+            self.order()
+        self.assertEqual(self.queries(tasks.take_up_all), few)
+        self.assertEqual(self.queries(lambda: tasks.put_in_order(self.keeper)), few_in_order)
+
+    @staticmethod
+    def queries(act) -> int:
+        with CaptureQueriesContext(connection) as asked:
+            act()
+        return len(asked)
+
+    def test_waiting_chunks_have_the_rank_of_their_picture(self):
+        pictures = [self.order() for _ in range(3)]
+        tasks.put_in_order(self.keeper)
+        for rank, picture in enumerate(pictures):
+            jobs = ProcrastinateJob.objects.filter(args__chunk_id__in=self.waiting(picture))
+            self.assertEqual(set(jobs.values_list("priority", flat=True)), {-rank})
+
+    def test_a_lost_mend_gives_way_to_one_that_waits(self):
+        async def story():
+            jobs = mock.AsyncMock()
+            jobs.get_stalled_jobs.return_value = ["first", "second"]
+            jobs.retry_job.side_effect = [UniqueViolation(constraint_name="one"), None]
+            await tasks.mend.func(mock.Mock(app=mock.Mock(job_manager=jobs)), 0)
+            self.assertEqual([call.args[0] for call in jobs.retry_job.await_args_list], ["first", "second"])
+            jobs.finish_job.assert_awaited_once_with("first", Status.FAILED, delete_job=True)
+
+        asyncio.run(story())
+
+    def test_two_mend_one_after_the_other(self):
+        self.order()
+        ProcrastinateJob.objects.all().delete()
+        with mock.patch.object(making, "alone", lambda what: contextlib.nullcontext(False)):
+            tasks.take_up_all()
+        self.assertEqual(tasks._queued_chunks(), set())
+
+    def test_files_of_a_picture_that_is_removed_while_it_is_looked_at_go_too(self):
+        picture = self.order(samples=2)
+        lane = making.Lane()
+        while self.waiting(picture):
+            lane.make(self.waiting(picture)[0])
+        made = making.files_of_frame
+
+        def removed_meanwhile(*about):
+            files = made(*about)
+            services.remove(self.keeper, picture.id)
+            return files
+
+        with mock.patch.object(making, "files_of_frame", removed_meanwhile):
+            making.look(picture, True)
+        left = [path for path in Path(self.folder).rglob("*") if path.suffix in (".exr", ".png", ".sums")]
+        self.assertEqual(left, [])
+
+    def test_a_full_disk_leaves_no_part_of_sums(self):
+        picture = self.order()
+        before = sorted(Path(self.folder).rglob("*.sums"))
+        breaks = mock.patch("django.core.files.storage.FileSystemStorage._save", self.half_written)
+        with breaks, self.assertRaises(OSError):
+            making.Lane().make(self.waiting(picture)[0])
+        self.assertEqual(sorted(Path(self.folder).rglob("*.sums")), before)
+
+    @staticmethod
+    def half_written(storage, name, content):
+        path = Path(storage.path(name))
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(b"half")
+        raise OSError(28, "No space left on device")

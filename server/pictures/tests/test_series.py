@@ -7,6 +7,7 @@ from unittest import mock
 
 import numpy as np
 from django.core.files.storage import default_storage
+from django.http import Http404
 from django.test import Client
 from nineglass.describe import Refused
 from nineglass.documents.final import Final
@@ -148,6 +149,15 @@ class Trials(SeriesCase):
         self.assertAlmostEqual(brightness[2] / brightness[1], 4, delta=0.2)
         with kept.picture.open() as file:
             self.assertGreater(Image.open(file).width, 3 * 32)
+
+    def test_where_its_material_is_not_shared_any_more_it_says_so(self):
+        across = DialAxis(part="stage:camera", dial="exposure", values=[0, 1])
+        trial = TrialDocument(material=self.material, stage=self.stage, across=across)
+        picture = self.order_series(trial, width=32, samples=1)
+        with mock.patch.object(series.trials, "keep", side_effect=Http404):
+            self.make(picture)
+        self.assertEqual(picture.state, State.FAILED)
+        self.assertIn("not shared with you any more", picture.says)
 
     def test_where_no_more_trials_can_be_kept_it_says_so(self):
         across = DialAxis(part="stage:camera", dial="exposure", values=[0, 1])

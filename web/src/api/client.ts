@@ -123,6 +123,7 @@ export type Asked =
   | Schemas["Shown"]
   | Schemas["Keep"]
   | Schemas["Look"]
+  | Schemas["Unseen"]
   | Schemas["AtPlace"]
   | Schemas["Hold"]
   | Schemas["BracketAsked"]

@@ -4677,6 +4677,19 @@ export interface components {
             changed: number | null;
         };
         /**
+         * Unseen
+         * @description Whether nobody sees the picture: it gets no more samples until somebody does.
+         */
+        Unseen: {
+            /**
+             * Type
+             * @constant
+             */
+            type: "unseen";
+            /** Unseen */
+            unseen: boolean;
+        };
+        /**
          * Whose
          * @description Which part of which object is seen at a place of the picture; of no object where there is none.
          */

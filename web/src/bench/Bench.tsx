@@ -165,12 +165,15 @@ export function Bench({
     );
   };
 
+  const newest = useRef(settings);
+  newest.current = settings;
   useEffect(() => {
     if (!ready || !canvas.current) return;
-    live.current = new LivePicture(material.id, canvas.current, settings);
+    live.current = new LivePicture(material.id, canvas.current, newest.current);
     if (room.current) live.current.setRoom(...room.current);
     return () => live.current?.close();
-  }, [ready, material.id, settings]);
+  }, [ready, material.id]);
+  useEffect(() => live.current?.takeSettings(settings), [settings]);
 
   useEffect(() => {
     if (!ready || where !== "bench") return;

@@ -23,6 +23,7 @@ import type { Part } from "../picture/part";
 import { wearWhereDropped } from "../stage/wearing";
 import { hearTried, leaveRun, type Run } from "../trials/run";
 import type { DialSpot } from "../ui/pointed";
+import { tell } from "../ui/told";
 import { changeStage, useDocuments } from "./documents";
 
 /** A slip held up: its picture on the form and the range over it. */
@@ -99,7 +100,14 @@ const FOR_GOOD: Record<number, string> = {
   4413: "The document is too large to be shown. Undo the last change; your work is kept in this browser.",
 };
 
+const ASKED_AGAIN = "The server is away; the proof is asked for again as soon as it is back.";
+const HIDDEN_FOR_MS = 5000;
+
+/** Settings without what the picture does not hang on. */
+const ofPicture = ({ theme: _, ...settings }: Settings): Settings => settings as Settings;
+
 interface Wish {
+  type: "keep" | "keep_trial";
   resolve: (kept: Proof | KeptTrial) => void;
   reject: (why: Error) => void;
 }
@@ -119,13 +127,18 @@ export class LivePicture {
   private room?: [number, number];
   private drawing: Promise<void> = Promise.resolve();
   private wishes = new Map<string, Wish>();
+  private settings: Settings;
+  private leaving?: ReturnType<typeof setTimeout>;
+  private unwatch = new AbortController();
   private stop: () => void;
 
   constructor(
     private material: string,
     private canvas: HTMLCanvasElement,
-    private settings: Settings,
+    settings: Settings,
   ) {
+    this.settings = ofPicture(settings);
+    this.watchPage();
     let last: Documents = useDocuments.getState();
     this.stop = useDocuments.subscribe((now) => {
       if (now.material === last.material && now.stage === last.stage && now.inside === last.inside) return;
@@ -139,8 +152,36 @@ export class LivePicture {
     this.closed = true;
     useLive.setState({ part: undefined, apart: false, here: undefined });
     this.stop();
+    this.unwatch.abort();
     clearTimeout(this.timer);
+    clearTimeout(this.leaving);
     this.socket?.close();
+    for (const request of [...this.wishes.keys()]) this.disappoint(request, "the bench was left");
+  }
+
+  /** The picture begins anew where what it hangs on has changed. */
+  takeSettings(settings: Settings): void {
+    const now = ofPicture(settings);
+    if (JSON.stringify(now) === JSON.stringify(this.settings)) return;
+    this.settings = now;
+    this.changed();
+  }
+
+  /** A page that nobody sees has its bench rest, and go on where it was; one that is left is closed until it is shown again. */
+  private watchPage(): void {
+    const { signal } = this.unwatch;
+    const seen = () => {
+      clearTimeout(this.leaving);
+      if (document.hidden) this.leaving = setTimeout(() => this.beUnseen(true), HIDDEN_FOR_MS);
+      else this.beUnseen(false);
+    };
+    document.addEventListener("visibilitychange", seen, { signal });
+    document.addEventListener("freeze", () => this.beUnseen(true), { signal });
+    window.addEventListener("pagehide", () => this.socket?.close(), { signal });
+  }
+
+  private beUnseen(unseen: boolean): void {
+    this.say({ type: "unseen", unseen });
   }
 
   /** Ask for a proof of the picture as it is. */
@@ -156,8 +197,10 @@ export class LivePicture {
   private wish(type: "keep" | "keep_trial"): Promise<Proof | KeptTrial> {
     const request = crypto.randomUUID();
     return new Promise((resolve, reject) => {
-      this.wishes.set(request, { resolve, reject });
-      if (!this.say({ type, request })) this.disappoint(request, "the connection is lost");
+      this.wishes.set(request, { type, resolve, reject });
+      if (this.say({ type, request })) return;
+      if (type === "keep") tell(ASKED_AGAIN);
+      else this.disappoint(request, "the connection is lost");
     });
   }
 
@@ -277,14 +320,19 @@ export class LivePicture {
       useLive.setState({ state: "live" });
       const { smoothed, stops } = useLive.getState();
       if (!smoothed || stops) this.sayLook();
+      if (document.hidden) this.beUnseen(true);
       this.changed();
+      for (const [request, { type }] of this.wishes) this.say({ type, request });
     };
     socket.onmessage = (event) => this.hear(event.data as ArrayBuffer);
     socket.onclose = (event) => {
-      for (const request of this.wishes.keys()) this.disappoint(request, "the connection was lost");
+      const endsForGood = event.code in FOR_GOOD;
+      for (const [request, { type }] of [...this.wishes])
+        if (type === "keep_trial" || endsForGood) this.disappoint(request, "the connection was lost");
       leaveRun();
       if (this.closed) return;
-      if (event.code in FOR_GOOD) {
+      if (this.wishes.size) tell(ASKED_AGAIN);
+      if (endsForGood) {
         useLive.setState({ state: "refused", why: FOR_GOOD[event.code] });
         return;
       }
@@ -321,7 +369,8 @@ export class LivePicture {
     switch (said.type) {
       case "frame":
         this.answer(said.sequence);
-        this.drawing = this.drawing.then(() => this.draw(said, bytes));
+        // One that cannot be drawn is left out; those after it are drawn.
+        this.drawing = this.drawing.then(() => this.draw(said, bytes)).catch(() => this.shown());
         break;
       case "reading":
         useLive.setState({ reading: said, faults: [] });
@@ -399,6 +448,10 @@ export class LivePicture {
     this.sendWhenFree();
   }
 
+  private shown(): void {
+    this.say({ type: "shown" });
+  }
+
   /** A canvas is emptied when its size is set. */
   private takeSize(width: number, height: number): void {
     if (this.canvas.width !== width) this.canvas.width = width;
@@ -427,7 +480,7 @@ export class LivePicture {
       state: "live",
       preparing: preparing && { ...preparing, waits: false },
     }));
-    this.say({ type: "shown" });
+    this.shown();
     if (this.holding && frame.coarse) this.say({ type: "hold", slip: this.holding });
   }
 }
