@@ -77,7 +77,8 @@ class OneFibre(SimpleTestCase):
             self.assertAlmostEqual(4 * np.pi * np.mean(values), 1, delta=0.03)
 
     def test_lobes_peak_where_the_cuticle_tilts_them(self):
-        # Marschner et al. 2003, table 1: R, TT, TRT are shifted by -2, +1, +4 times the tilt (to first order), from the mirror cone.
+        # Marschner et al. 2003, table 1: R, TT, TRT are shifted by -2, +1, +4 times the tilt (to first order), from the mirror cone; angles count
+        # towards the tip, and the scales lean to the root: light that meets a scale square on is mirrored rootwards.
         tilt = radians(3)
         theta = np.radians(np.arange(-60, 60, 0.05))
         sin_o, cos_o = F(np.sin(radians(20))), F(np.cos(radians(20)))
@@ -87,7 +88,7 @@ class OneFibre(SimpleTestCase):
             turn = turn_of(lobe, gamma_o, gamma_t)
             values = [lobe_density(lobe, F(np.sin(t)), F(np.cos(t)), turn, *about) for t in theta]
             peak = degrees(theta[int(np.argmax(values))])
-            self.assertAlmostEqual(peak, -(20 + times * 3), delta=0.3)
+            self.assertAlmostEqual(peak, -20 + times * 3, delta=0.3)
 
     def test_light_turns_as_by_a_smooth_cylinder(self):
         # Snell's law by hand: at h = 0.6 and n = 1.5, light is mirrored by 2 asin(0.6), and bent through by 2 asin(0.6) - 2 asin(0.4).

@@ -484,7 +484,20 @@ SAID = {
 }
 """What the renderer and its keeper say, by its type."""
 
-MESSAGES = (*SAID.values(), Show, Shown, Unseen, Keep, Look, AtPlace, Hold, BracketAsked, TrialAsked, KeepTrial, Settings)
+MESSAGES = (
+    *SAID.values(),
+    Show,
+    Shown,
+    Unseen,
+    Keep,
+    Look,
+    AtPlace,
+    Hold,
+    BracketAsked,
+    TrialAsked,
+    KeepTrial,
+    Settings,
+)
 """All of both ways, for the schema."""
 
 

@@ -37,10 +37,11 @@ class Outbox:
         self._task.cancel()
 
     async def _drop_frames(self) -> None:
+        """What is put or sent while that is told stands in what waits already."""
         kept = [one for one in self._waiting if one[0]["type"] != "frame"]
-        for _ in range(len(self._waiting) - len(kept)):
+        dropped, self._waiting = len(self._waiting) - len(kept), deque(kept)
+        for _ in range(dropped):
             await self._dropped()
-        self._waiting = deque(kept)
 
     async def _send(self) -> None:
         while True:

@@ -257,9 +257,15 @@ class Supervisor:
 
 
 def _digest(message: dict) -> str:
-    """Of the documents that a message shows."""
-    shown = json.dumps([message[name] for name in ("material", "stage", "settings")], sort_keys=True)
+    """Of the documents that a message shows, whatever anything in them is called."""
+    shown = json.dumps(_unnamed([message[name] for name in ("material", "stage", "settings")]), sort_keys=True)
     return hashlib.sha256(shown.encode()).hexdigest()
+
+
+def _unnamed(one):
+    if isinstance(one, dict):
+        return {key: _unnamed(value) for key, value in one.items() if key not in ("name", "title")}
+    return [_unnamed(value) for value in one] if isinstance(one, list) else one
 
 
 ENDS_RENDERER = Fault(

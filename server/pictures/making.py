@@ -48,6 +48,9 @@ many) of the time."""
 LEAST_NEED = 0.1
 """Of the samples of the light with the most noise, every other has this share at least: it may be turned up afterwards."""
 
+LONGEST_STEP_S = 60.0
+"""Of a chunk: a bounce of some thousand paths, a second at the most where nothing is wrong."""
+
 MOST_DEATHS = 8
 """Workers that may end over one chunk before its picture is set aside."""
 
@@ -198,6 +201,15 @@ class Lane:
     """Makes a chunk at a time, on one thread."""
 
     _maker: object = field(default=None, init=False)
+    step: tuple[FinalPicture, float] | None = field(default=None, init=False)
+    """Of which picture a step is under way, and since when."""
+
+    def hangs(self) -> bool:
+        """Whether a step takes so long that nobody waits for it: its picture fails then, and it is told why."""
+        if self.step is None or time.monotonic() - self.step[1] < LONGEST_STEP_S:
+            return False
+        fail(self.step[0], f"One step of it takes longer than {LONGEST_STEP_S:.0f} s. Make it less dense, or smaller.")
+        return True
 
     def make(self, chunk_id: int, should_abort: Callable[[], bool] = lambda: False) -> bool:
         """Make a chunk and put it in; whether it counts. A picture that cannot be made says so and fails."""
@@ -209,12 +221,21 @@ class Lane:
             return False
         picture = chunk.piece.picture
         self._maker = self._maker or Maker(Tracer(threads=1))
-        stopped = now_and_then(lambda: should_abort() or not is_wanted(picture.id))
+        asks = now_and_then(lambda: should_abort() or not is_wanted(picture.id))
+
+        def stopped() -> bool:
+            self.step = picture, time.monotonic()
+            return asks()
+
         try:
             piece = chunk.piece
             told = Documents.of(picture).at(piece.frame)
             about = (str(picture.id), told.final, told.material, told.stage)
-            film = self._maker.make(*about, Place(piece.light, piece.tile, piece.frame, chunk.number), stopped)
+            place = Place(piece.light, piece.tile, piece.frame, chunk.number)
+            try:
+                film = self._maker.make(*about, place, stopped)
+            finally:
+                self.step = None
         except Interrupted:
             Chunk.objects.filter(id=chunk.id, attempt=chunk.attempt).update(given_back=F("given_back") + 1)
             return False

@@ -2,6 +2,8 @@
 
 import contextlib
 import logging
+import os
+import time
 from collections import defaultdict
 from datetime import timedelta
 from itertools import chain
@@ -27,6 +29,8 @@ QUEUE = "finals"
 ALIVE_EVERY_S, STALLED_S = 3.0, 10.0
 """How often a worker gives a sign of life, and after how long without one the jobs that it had in hand are taken to be lost."""
 
+LOOKS_AT_STEP_S = 5.0
+
 PRUNED_H = 24
 """How long jobs that ended are kept."""
 
@@ -35,6 +39,15 @@ LAST = -1000
 
 _lane = Lane()
 """Of this process, which makes a chunk at a time."""
+
+
+def end_when_it_hangs() -> None:
+    """Ends this process over a step that does not; another is begun."""
+    while True:
+        time.sleep(LOOKS_AT_STEP_S)
+        with contextlib.suppress(DatabaseError):
+            if _lane.hangs():
+                os._exit(1)
 
 
 @contextlib.contextmanager

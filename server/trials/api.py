@@ -135,11 +135,14 @@ def solve_slabs(request, payload: SlabsIn):
     return 200, services.solved_slabs(*given, payload.index, payload.ground)
 
 
+Linear = Annotated[float, Field(ge=-1e6, le=1e6)]
+
+
 class PairIn(Schema):
     """Two linear colours."""
 
-    first: tuple[float, float, float]
-    second: tuple[float, float, float]
+    first: tuple[Linear, Linear, Linear]
+    second: tuple[Linear, Linear, Linear]
 
 
 class PairsIn(Schema):

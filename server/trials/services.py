@@ -9,7 +9,7 @@ from library.kept_pictures import keep_picture
 from materials.models import Material
 from nineglass.describe import Fault, Refused
 from nineglass.documents import trials as documents
-from nineglass.trials.slabs import GROUNDS, SolvedSlabs, solve_slabs
+from nineglass.trials.slabs import GROUNDS, solve_in_child
 from nineglass.trials.swatches import Solved, Swatch, solve
 
 from trials.models import Trial
@@ -42,9 +42,9 @@ def solved(first: Swatch, second: Swatch) -> Solved:
     return solve(first, second)
 
 
-def solved_slabs(thin: Swatch, thick: Swatch, through: Swatch, index: float, ground: str) -> SolvedSlabs:
-    """ground: the name of what lies behind the two that are lit from before."""
-    return solve_slabs(thin, thick, through, index, GROUNDS[ground])
+def solved_slabs(thin: Swatch, thick: Swatch, through: Swatch, index: float, ground: str) -> dict:
+    """ground: the name of what lies behind the two that are lit from before. Raises Refused."""
+    return solve_in_child([thin, thick, through], index, GROUNDS[ground])
 
 
 def on_the_shelf(person, material_id: UUID) -> list[Trial]:

@@ -211,7 +211,7 @@ def _absorption(coming: _Coming) -> None:
             slips.given(node, one, rest) for one, rest in (("melanin_concentration", 0.25), ("melanin_redness", 0.5))
         )
         if not isinstance(much, Source) and not isinstance(red, Source):
-            melanin = -np.log(max(1 - much, LEAST_SHARE)) / PER_RADIUS
+            melanin = -np.log(max(1 - much, LEAST_SHARE))
             coming.dials |= {"color_from": PIGMENT, "eumelanin": melanin * (1 - red), "pheomelanin": melanin * red}
             coming.report.add("nearly", FROM_MELANIN, "Fibre: Eumelanin and Pheomelanin, by their curves here")
             return

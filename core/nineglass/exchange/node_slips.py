@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 
 from nineglass.documents.model import Source
 from nineglass.exchange.slips import Slips
+from nineglass.files import refused_file
 
 ARITHMETIC = {
     "add": "add",
@@ -31,18 +32,32 @@ FUNCTIONS = {
 VECTOR = {"add": "add", "subtract": "subtract", "multiply": "multiply"}
 
 
+DEEPEST = 100
+"""How many nodes may stand after one another."""
+
+
 @dataclass
 class NodeSlips(Slips):
     """Slips made of nodes. keep_picture: keeps the picture of a file name and gives its name of ours, or None."""
 
     keep_picture: Callable[[str], str | None] = lambda name: None
     _made: dict[str, Source] = field(default_factory=dict)
+    _under_way: list[str] = field(default_factory=list)
+    """What waits for what it is wired from."""
 
     def of(self, node, output: str = ""):
         """What a node gives, a Source or a value; of what has no slip its rest, told in the report."""
         key = f"{node.getNamePath()}/{output}"
         if key not in self._made:
+            if key in self._under_way:
+                raise refused_file(
+                    f"the node {node.getName()[:60]!r} is wired in a circle", "a network without circles"
+                )
+            if len(self._under_way) == DEEPEST:
+                raise refused_file(f"nodes are wired more than {DEEPEST} deep", f"at most {DEEPEST} after one another")
+            self._under_way.append(key)
             self._made[key] = self._made_of(node, output)
+            self._under_way.pop()
         return self._made[key]
 
     def given(self, node, name: str, default=None):

@@ -23,6 +23,8 @@ from nineglass.forms.mesh import Mesh
 NAME = "usd"
 LARGEST_BYTES = 300_000_000
 MOST_TRIANGLES = 4_000_000
+FLATTENED = 1e-12
+"""Determinant of a transform below which what it places has no thickness."""
 MOST_OBJECTS, MOST_LAMPS = 15, 8
 CM = 100.0
 FRAME_MM = 36.0
@@ -143,6 +145,9 @@ def _mesh_of(prim, matrix: np.ndarray, turned: np.ndarray, report: Report) -> Me
         return None
     if not np.isfinite(points).all():
         report.add("not", name, "places that are not numbers")
+        return None
+    if not np.isfinite(matrix).all() or abs(np.linalg.det(matrix[:3, :3])) < FLATTENED:
+        report.add("not", name, "its transform flattens it, or is not of numbers")
         return None
     corners = _fans(counts)
     if len(corners) > MOST_TRIANGLES:

@@ -2,19 +2,17 @@
 
 import json
 import os
-import subprocess
 import sys
 import tempfile
-from dataclasses import asdict
 from pathlib import Path
 
+from nineglass.child import Kind, say
 from nineglass.describe import Fault, Refused
 from nineglass.documents.model import Material, Stage, read
 from nineglass.exchange.formats import Written, format_of
 from nineglass.exchange.report import Report
-from nineglass.put_in import said_by
 
-MOST_SECONDS = 120
+WRITING = Kind("writing it", "smaller pictures", path="side", seconds=120, waits_s=120)
 NETWORK = "program"
 """What it runs of compiled code, as `warm` calls it."""
 
@@ -25,29 +23,20 @@ def write_in_child(format_name: str, material: Material, stage: Stage, side: int
     given = {"format": format_name, "side": side}
     given |= {"material": material.model_dump(mode="json"), "stage": stage.model_dump(mode="json")}
     with tempfile.TemporaryDirectory(prefix="nineglass-out-") as folder:
-        command = [sys.executable, "-m", __name__, folder]
-        try:
-            said = said_by(command, MOST_SECONDS, json.dumps(given).encode())
-        except subprocess.TimeoutExpired:
-            fault = f"writing it takes longer than {MOST_SECONDS} s"
-            raise Refused([Fault("side", fault, "smaller pictures", "Choose smaller pictures.")]) from None
+        said = WRITING.said_by(__name__, folder, given=json.dumps(given).encode())
         files = {name: (Path(folder) / name).read_bytes() for name in said["files"]}
     return Written(files, Report(**said["report"]))
 
 
-def main(folder: str) -> None:
+def main(folder: str) -> dict:
     """In the child: what is to be written comes on the standard input."""
     given = json.load(sys.stdin)
-    try:
-        _check_kernels()
-        documents = read(Material, given["material"]), read(Stage, given["stage"])
-        written = format_of(given["format"]).write(*documents, given["side"])
-    except Refused as refused:
-        json.dump({"faults": [asdict(fault) for fault in refused.faults]}, sys.stdout)
-        return
+    _check_kernels()
+    documents = read(Material, given["material"]), read(Stage, given["stage"])
+    written = format_of(given["format"]).write(*documents, given["side"])
     for name, data in written.files.items():
         (Path(folder) / os.path.basename(name)).write_bytes(data)
-    json.dump({"files": list(written.files), "report": written.report.model_dump(mode="json")}, sys.stdout)
+    return {"files": list(written.files), "report": written.report.model_dump(mode="json")}
 
 
 def _check_kernels() -> None:
@@ -59,4 +48,4 @@ def _check_kernels() -> None:
 
 
 if __name__ == "__main__":
-    main(sys.argv[1])
+    say(lambda: main(sys.argv[1]), "side")

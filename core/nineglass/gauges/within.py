@@ -113,6 +113,8 @@ def _passed_at(sigma_s: float, sigma_a: float, g: float, lengths_m: np.ndarray) 
         if depth >= sigma_t * float(lengths_m.min()) / 2:
             depths.append(depth)
             shares.append(shares_of(reflects, passes).passed)
+    if len(depths) < 2:
+        return np.exp(-sigma_a * lengths_m)
     smooth = PchipInterpolator(np.log(depths), np.log(np.maximum(shares, 1e-12)))
     return np.exp(smooth(np.log(sigma_t * lengths_m)))
 

@@ -142,15 +142,16 @@ def turn_of(lobe, gamma_o, gamma_t):
 def tilted(lobe, sin_o, cos_o, tilt):
     """(sine, cosine) of the inclination from which a lobe's light seems to come, by the tilt of the cuticle (radians).
 
-    The lobes' peaks lie shifted by -2, 1 and 4 times the tilt. Source: Marschner et al. 2003, 4.1; d'Eon et al. 2011, 3.
+    Scales lean to the root: the mirrored lobe's peak lies twice the tilt nearer the root, those of TT and TRT once and four times nearer the tip.
+    Source: Marschner et al. 2003, 4.1; d'Eon et al. 2011, 3.
     """
     turns = ZERO
     if lobe == MIRRORED:
-        turns = -TWO
+        turns = TWO
     elif lobe == PASSED:
-        turns = ONE
+        turns = -ONE
     elif lobe == ONCE_WITHIN:
-        turns = F(4)
+        turns = F(-4)
     s, c = sin(turns * tilt), cos(turns * tilt)
     return sin_o * c + cos_o * s, abs(cos_o * c - sin_o * s)
 

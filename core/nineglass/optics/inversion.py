@@ -26,7 +26,10 @@ def inversion_table(index: float, g: float) -> np.ndarray:
     roots = np.concatenate([[0.0], np.geomspace(0.01, 1, KNOTS)])
     mirrored = slab(0.0, 50.0, g, index).reflected_of_even
     colors = [1.0, *((_deep(1 - root * root, g, index) - mirrored) / (1 - mirrored) for root in roots[1:])]
-    return PchipInterpolator(colors[::-1], roots[::-1])(np.linspace(0, 1, STEPS)).clip(0, 1).astype(np.float32)
+    rising = np.array(colors[::-1])
+    rises = np.diff(np.maximum.accumulate(rising), prepend=-1.0) > 0
+    smooth = PchipInterpolator(rising[rises], roots[::-1][rises])
+    return smooth(np.linspace(0, 1, STEPS)).clip(0, 1).astype(np.float32)
 
 
 def _deep(albedo: float, g: float, index: float) -> float:

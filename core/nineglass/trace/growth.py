@@ -100,19 +100,19 @@ def _cover(placed: Placed, compiled: Compiled, around: dict[str, float]) -> Cove
 
     program, places = compiled.program.alone({_leaf(compiled).dials[KIND, dial] for dial in GROWTH})
     signals = [places[_leaf(compiled).dials[KIND, dial]] for dial in GROWTH]
-    pictures = tuple(map(id, (*program.pictures, *program.grids)))
+    read = (*program.pictures, *program.grids)
     key = (
         placed.sown,
         program.operations.tobytes(),
         tuple(program.constants),
         tuple(program.inputs.items()),
         *signals,
-        pictures,
+        tuple(map(id, read)),
     )
     key = (*key, tuple(around.items()), placed.axes.tobytes(), placed.offset.tobytes())
     if key not in _known:
         density, length = evaluate_many(program, signals, len(place), inputs)
-        _known[key] = Cover(sha256(density.tobytes() + length.tobytes()).digest(), density, length)
+        _known[key] = Cover(sha256(density.tobytes() + length.tobytes()).digest(), density, length, read)
         while len(_known) > MOST_KNOWN:
             _known.popitem(last=False)
     return _known[key]

@@ -1,10 +1,13 @@
 """What absorbs and scatters so that slabs of it, thin, thick, and lit through, have three colours."""
 
-from dataclasses import dataclass
+import json
+import sys
+from dataclasses import asdict, dataclass
 from functools import lru_cache
 
 import numpy as np
 
+from nineglass.child import Kind, say
 from nineglass.documents.absorbing import absorbing
 from nineglass.documents.bands.interior import CURVE, ONE_LOBE
 from nineglass.optics.doubling import doublings, shares_of
@@ -101,6 +104,22 @@ class SolvedSlabs:
         }
 
 
+SOLVING = Kind("looking for it", "other colours", path="thin")
+
+
+def solve_in_child(given: list[Swatch], index: float, ground: float) -> dict:
+    """`dials`, `colors`, `differences` and `says` of `solve_slabs`, from a process of its own: where no such matter is, it takes long. Raises Refused."""
+    asked = {"given": [asdict(one) for one in given], "index": index, "ground": ground}
+    return SOLVING.said_by(__name__, given=json.dumps(asked).encode())
+
+
+def main() -> dict:
+    """In the child: what is asked comes on the standard input."""
+    asked = json.load(sys.stdin)
+    found = solve_slabs(*(Swatch(**one) for one in asked["given"]), asked["index"], asked["ground"])
+    return {name: getattr(found, name) for name in ("dials", "colors", "differences", "says")}
+
+
 def _points(values: np.ndarray) -> list[list[float]]:
     return [[float(nm), float(value)] for nm, value in zip(KNOTS_NM, values, strict=True)]
 
@@ -159,3 +178,7 @@ def _start(thick: Swatch, through: Swatch, free_paths: float) -> np.ndarray:
     share = np.interp(KNOTS_NM, WAVELENGTHS_NM, spectrum_of(np.clip(thick.color, LEAST, 1)))
     scattered = np.full(len(KNOTS_NM), free_paths / through.depth)
     return np.log(np.concatenate([scattered * np.clip((1 - share) ** 2 / (2 * share), 1e-4, 1e3), scattered]))
+
+
+if __name__ == "__main__":
+    say(main, "thin")

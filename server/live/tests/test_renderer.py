@@ -90,6 +90,29 @@ class Work(AtWork):
         self.assertEqual(frames[-1]["mime"], "image/png")
         self.assertFalse(self.bench.waiting())
 
+    def test_a_bench_that_nobody_sees_rests_and_goes_on_where_it_was(self):
+        self.show(settings={"picture_side": 96, "most_samples": 9})
+        self.work(3)
+        self.bench.is_unseen = True
+        self.assertFalse(self.bench.waiting())
+        self.bench.wanted_proofs.append("one")
+        self.assertTrue(self.bench.waiting(), "a proof is made all the same")
+        self.work(1)
+        self.assertIn("proof", self.types())
+        self.assertFalse(self.bench.waiting())
+        self.bench.is_unseen = False
+        self.assertTrue(self.bench.waiting())
+        self.assertEqual(self.bench.samples, 3)
+
+    def test_a_picture_with_hardly_any_noise_rests(self):
+        self.show(settings={"picture_side": 96, "most_samples": 999})
+        self.work(3)
+        self.assertTrue(self.bench.waiting())
+        self.bench.noise_left = 0.004
+        self.work(1)
+        self.assertFalse(self.bench.waiting())
+        self.assertEqual((self.sent[-1][0]["settled"], self.sent[-1][0]["samples"]), (True, 3))
+
     def test_exposure_alone_keeps_the_samples(self):
         self.show()
         self.work(3)

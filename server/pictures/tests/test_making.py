@@ -6,6 +6,7 @@ import io
 import json
 import shutil
 import tempfile
+import time
 from pathlib import Path
 from unittest import mock
 
@@ -165,6 +166,16 @@ class Sums(FinalCase):
             for _ in range(making.MOST_DEATHS + 2):
                 self.assertFalse(lane.make(chunk, lambda: True))
         self.assertTrue(lane.make(chunk))
+
+    def test_a_step_that_does_not_end_ends_its_picture_and_says_so(self):
+        picture, lane = self.order(), making.Lane()
+        self.assertFalse(lane.hangs())
+        lane.step = picture, time.monotonic() - making.LONGEST_STEP_S + 30
+        self.assertFalse(lane.hangs(), "a long one")
+        lane.step = picture, time.monotonic() - making.LONGEST_STEP_S
+        self.assertTrue(lane.hangs())
+        picture.refresh_from_db()
+        self.assertEqual((picture.state, "One step" in picture.says), (State.FAILED, True))
 
     def test_an_unforeseen_error_ends_the_picture_and_says_its_number(self):
         picture = self.order()

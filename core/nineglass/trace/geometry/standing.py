@@ -69,6 +69,8 @@ class Cover:
     key: bytes
     density: np.ndarray = field(compare=False)
     length: np.ndarray = field(compare=False)
+    read: tuple = field(default=(), compare=False)
+    """Pictures and grids of which it was worked out: while they are kept nothing else can be taken for them."""
 
 
 @dataclass(frozen=True)

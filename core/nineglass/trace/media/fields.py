@@ -430,7 +430,7 @@ def _joined(of: np.ndarray, rows: list[Row]) -> Fields:
         voxel=np.array([one.box.size for one in found], np.float32) / shapes.astype(np.float32),
         shape=shapes,
         first=first,
-        values=np.concatenate(values) if len(values) > 1 else values[0],
+        values=np.concatenate(values) if values else np.zeros(1, np.float32),
         cells=-(-shapes // CELL),
         first_cell=np.array(first_cell, np.int32),
         most=np.concatenate([one.most for one in found]),

@@ -5,6 +5,7 @@ import multiprocessing
 import os
 import signal
 import sys
+import threading
 import time
 from dataclasses import dataclass, field
 
@@ -12,7 +13,7 @@ from django.core.management.base import BaseCommand
 from nineglass import warm
 from procrastinate.contrib.django import app
 
-from pictures.tasks import ALIVE_EVERY_S, QUEUE, STALLED_S
+from pictures.tasks import ALIVE_EVERY_S, QUEUE, STALLED_S, end_when_it_hangs
 
 NICE = 10
 """Benches have the processor before final pictures do."""
@@ -40,6 +41,7 @@ def is_there(process: int) -> bool:
 def work() -> None:
     """Make a chunk at a time until told to end; what is killed takes its lanes along."""
     ctypes.CDLL(None).prctl(ON_DEATH_OF_PARENT, signal.SIGKILL)
+    threading.Thread(target=end_when_it_hangs, daemon=True).start()
 
     async def run():
         worker = app.with_connector(app.connector.get_worker_connector())
