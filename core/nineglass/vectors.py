@@ -6,6 +6,12 @@ from nineglass.kernels import ONE, TWO, ZERO, F, optic
 
 
 @optic
+def index_among(place, count):
+    """The index of a place from 0 to so many, held among them: also of what is no number, which is at the first."""
+    return int(min(place, F(count - 1))) if place > ZERO else 0
+
+
+@optic
 def vec3(array, i):
     """Column i of a (3, n) array."""
     return array[0, i], array[1, i], array[2, i]

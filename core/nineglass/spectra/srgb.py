@@ -4,8 +4,8 @@ import numpy as np
 
 
 def encode(linear) -> np.ndarray:
-    """Linear light to sRGB, both in [0, 1]; values outside are clipped."""
-    linear = np.clip(linear, 0, 1)
+    """Linear light to sRGB, both in [0, 1]; values outside are clipped, and what is no number is dark."""
+    linear = np.clip(np.nan_to_num(linear), 0, 1)
     return np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
 
 

@@ -12,6 +12,7 @@ import numpy as np
 
 from nineglass.kernels import HALF, ONE, ZERO, F, optic
 from nineglass.spectra.observer import CMF, D65, DATA, HIGH_NM, LOW_NM, WAVELENGTHS_NM, XYZ_TO_RGB
+from nineglass.vectors import index_among
 
 RESOLUTION = 24
 BRIGHTEST = 0.9995
@@ -139,7 +140,7 @@ def table_coefficients(sigmoids, red, green, blue, out):
     x = min(max(rgb[(brightest + 1) % 3] / top, ZERO), ONE) * steps
     y = min(max(rgb[(brightest + 2) % 3] / top, ZERO), ONE) * steps
     k = _node_below(top)
-    i, j = min(int(x), RESOLUTION - 2), min(int(y), RESOLUTION - 2)
+    i, j = index_among(x, RESOLUTION - 1), index_among(y, RESOLUTION - 1)
     fk = (top - _NODES[k]) / (_NODES[k + 1] - _NODES[k])
     fi, fj = x - F(i), y - F(j)
     for c in range(3):

@@ -41,7 +41,7 @@ from nineglass.trace.light.throw import mark_matt, queue_lens, toward_lens
 from nineglass.trace.media.clear import held
 from nineglass.trace.paths import ENDED, MEASURED, SCATTERED, THROWN
 from nineglass.trace.random import pair, single
-from nineglass.vectors import add, cross, dot, negate, put3, scale, sub, to_local, to_world, unit, vec3
+from nineglass.vectors import add, cross, dot, index_among, negate, put3, scale, sub, to_local, to_world, unit, vec3
 
 LAYOUT = layout_of(__name__, "fibre")
 FIBRE = LAYOUT.places["fibre"]
@@ -144,7 +144,7 @@ def _color_at(registers, first, column, nm):
 def _seen_absorption(table, color):
     """Absorption per diameter of strands whose pelt has a colour."""
     place = min(max(color, ZERO), ONE) * F(table.size - 1)
-    k = min(int(place), table.size - 2)
+    k = index_among(place, table.size - 1)
     root = table[k] + (table[k + 1] - table[k]) * (place - F(k))
     return root * root
 
@@ -377,6 +377,10 @@ def shade(batch, places, count, registers, scene, rows, strand, seed):
         m, dimension = hits.matter[i], paths.dimension[i]
         direction, origin, clearance = vec3(paths.direction, i), vec3(paths.origin, i), hits.clearance[i]
         tangent, h = _met(batch, scene, i, seed)
+        if not (abs(h) <= ONE and dot(tangent, tangent) > HALF):
+            # Neither beside an axis nor along one: a strand of no length, or texture coordinates that stand still.
+            paths.state[i] |= ENDED
+            continue
         own = frame_of(tangent, direction)
         for w in range(4):
             strand.nm[w] = paths.wavelength[w if w < paths.lines[i] else 0, i]

@@ -79,7 +79,7 @@ from nineglass.trace.media.clear import alone, held, index_at, index_of, lead, p
 from nineglass.trace.media.nesting import cross_surface, media_around
 from nineglass.trace.paths import AIR, BY_MIRROR, ENDED, FROM_MATT, MEASURED, SCATTERED, THROWN, TURNED, WALKED, WHOLE
 from nineglass.trace.random import U, mix_bits, next_random, pair, row_of, single
-from nineglass.vectors import add, dot, frame, negate, put3, scale, to_local, to_world, vec3
+from nineglass.vectors import add, dot, frame, index_among, negate, put3, scale, to_local, to_world, vec3
 
 ROUGH_FROM = F(0.03)
 """Roughness from which a band is worth asking lamps for."""
@@ -344,7 +344,7 @@ def _put_flake_matter(layers, registers, rows, m, k, column, tone):
             layers.index[k + 1, w] = curve_at(rows.flake_index[m], nm[w])
             layers.extinction[w] = max(curve_at(rows.flake_extinction[m], nm[w]), F(1e-6))
         elif kind != OF_PLATES:
-            c = rows.flake_ramp[m, min(int(tone * F(RAMP_STEPS)), RAMP_STEPS - 1)]
+            c = rows.flake_ramp[m, index_among(tone * F(RAMP_STEPS), RAMP_STEPS)]
             n, extinction = metal_of_colors(sigmoid(c[0], c[1], c[2], nm[w]), ONE)
             layers.index[k + 1, w], layers.extinction[w] = n, max(extinction, F(1e-6))
 

@@ -6,7 +6,7 @@ import numpy as np
 
 from nineglass.kernels import ONE, PI, TWO, ZERO, F, step
 from nineglass.lamps.light import BEAM_STEPS, TURN_STEPS
-from nineglass.vectors import dot, row3
+from nineglass.vectors import dot, index_among, row3
 
 EVENLY = np.ones((1, BEAM_STEPS, TURN_STEPS), np.float32)
 """In place of the tables where no lamp has one."""
@@ -23,7 +23,7 @@ def beam_share(lamps, k, direction):
     down = F(acos(min(max(along, -ONE), ONE))) / PI * F(BEAM_STEPS - 1)
     turn = F(atan2(y, x)) / (TWO * PI)
     around = (turn + ONE if turn < ZERO else turn) * F(TURN_STEPS - 1)
-    i, j = min(int(down), BEAM_STEPS - 2), min(int(around), TURN_STEPS - 2)
+    i, j = index_among(down, BEAM_STEPS - 1), index_among(around, TURN_STEPS - 1)
     fi, fj = down - F(i), around - F(j)
     beams = lamps.beams
     above = beams[table, i, j] + (beams[table, i, j + 1] - beams[table, i, j]) * fj

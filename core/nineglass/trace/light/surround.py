@@ -7,7 +7,7 @@ import numpy as np
 
 from nineglass.kernels import HALF, ONE, PI, TWO, ZERO, F, kernel, optic
 from nineglass.spectra.observer import LUMINANCE
-from nineglass.vectors import smooth
+from nineglass.vectors import index_among, smooth
 
 SAMPLED_HEIGHT = 128
 """Rows of the table that directions are drawn from."""
@@ -119,7 +119,7 @@ def picture_color(picture, direction):
     x, y = across * F(width) - HALF, min(max(down * F(height) - HALF, ZERO), F(height - 1))
     if x < ZERO:
         x += F(width)
-    i, j = min(int(x), width - 1), min(int(y), max(height - 2, 0))
+    i, j = index_among(x, width), index_among(y, max(height - 1, 1))
     fx, fy = x - F(i), y - F(j)
     k, below = (i + 1) % width, min(j + 1, height - 1)
     a, b = (ONE - fx) * (ONE - fy), fx * (ONE - fy)
@@ -162,7 +162,7 @@ def direction_pdf(around, direction):
     """Density per solid angle of `draw_direction`. Source: Pharr, Jakob & Humphreys 2016, 14.2.4."""
     height, width = around.rows.size - 1, around.columns.shape[1] - 1
     across, down = picture_place(direction)
-    row, column = min(int(down * F(height)), height - 1), min(int(across * F(width)), width - 1)
+    row, column = index_among(down * F(height), height), index_among(across * F(width), width)
     share = (around.rows[row + 1] - around.rows[row]) * (around.columns[row, column + 1] - around.columns[row, column])
     sine = max(F(sin(down * PI)), F(1e-4))
     return share * F(height * width) / (TWO * PI * PI * sine)

@@ -13,6 +13,7 @@ from nineglass.optics.phase import similar_albedo
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import sigmoid
 from nineglass.trace.paths import AIR, WALKED
+from nineglass.vectors import index_among
 
 CM = F(0.01)
 SHORTEST_DEPTH, SHORTEST_RADIUS, SMALLEST_SCALE = F(1e-6), F(1e-7), F(LEAST_SCALE)
@@ -181,7 +182,7 @@ def _read_subsurface(paths, i, media, m, registers, column):
     for w in range(paths.lines[i]):
         nm = paths.wavelength[w, i]
         place = sigmoid(c0, c1, c2, nm) * F(table.size - 1)
-        k = min(int(place), table.size - 2)
+        k = index_among(place, table.size - 1)
         root = table[k] + (table[k + 1] - table[k]) * (place - F(k))
         share = curve_at(media.radius_scale[m], nm)
         if wide >= 0:
