@@ -1,6 +1,6 @@
 // @vitest-environment happy-dom
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
-import { changeMaterial, changeStage, history, useDocuments } from "../src/bench/documents";
+import { changeMaterial, changeStage, type Draft, history, openDraft, useDocuments } from "../src/bench/documents";
 import { bringIn, draftOf, keepDrafts, save, settle, useSaving } from "../src/bench/saving";
 import { useTold } from "../src/ui/told";
 import { catalogue, keptMaterial, keptStage, lay, materialOf, stageOf } from "./papers";
@@ -136,6 +136,23 @@ test("what is unsaved is kept when the page is left, and taken up as it was", as
   window.dispatchEvent(new Event("pagehide"));
   stop();
   expect(kept(), "what is as saved needs no draft").toBeNull();
+});
+
+test("a stage of a draft overwrites none that was saved since, and comes as it is now where the draft left it alone", async () => {
+  changeStage((stage) => ({ ...stage, name: "Mine" }));
+  window.dispatchEvent(new Event("pagehide"));
+  const draft = await draftOf("m1");
+  expect(draft?.stageRevision).toBe(1);
+  const newer = keptStage("s1", stageOf({ name: "Theirs" }), 2);
+  openDraft(keptMaterial(), [newer], newer, draft as Draft);
+  expect(here().stage.name).toBe("Mine");
+  answer("PUT /api/materials/m1", () => ({ body: { ...keptMaterial(), revision: 2 } }));
+  answer("PUT /api/stages/s1", () => ({ status: 409, body: { says: "newer", newest: newer } }));
+  await save();
+  expect(asked.find((one) => one.path === "/api/stages/s1" && one.method === "PUT")?.body).toMatchObject({ based_on: 1 });
+  expect(useSaving.getState().says).toMatch(/stage was saved elsewhere/);
+  openDraft(keptMaterial(), [newer], newer, { ...(draft as Draft), stageRevision: null });
+  expect(here().stage.name).toBe("Theirs");
 });
 
 test("a draft of an older version is brought up by the server, and stays where it cannot be", async () => {

@@ -40,7 +40,7 @@ import { Told } from "../ui/Told";
 import { tell } from "../ui/told";
 import { colorAsTheSkin } from "./asTheSkin";
 import { ConflictSheet } from "./ConflictSheet";
-import { chooseStage, history, open, useDocuments } from "./documents";
+import { chooseStage, history, open, openDraft, useDocuments } from "./documents";
 import { FindSheet } from "./FindSheet";
 import type { Command } from "./findings";
 import { LivePicture, useLive } from "./live";
@@ -157,12 +157,8 @@ export function Bench({
   const putOn = (draft: Awaited<ReturnType<typeof draftOf>>) => {
     const wanted = [({ id }: StageOut) => id === draft?.stageId, ({ id }: StageOut) => id === standsOn, isUsual];
     const stage = wanted.map((is) => stages.find(is)).find((one) => one) ?? stages[0];
-    open(
-      draft ? { ...material, revision: draft.revision } : material,
-      stages,
-      stage,
-      draft && { material: draft.material, stage: draft.stage, stageId: stage.id },
-    );
+    if (draft) openDraft({ ...material, revision: draft.revision }, stages, stage, draft);
+    else open(material, stages, stage);
   };
 
   const newest = useRef(settings);

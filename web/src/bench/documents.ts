@@ -39,6 +39,9 @@ useDocuments.subscribe(({ material, inside }) => {
 });
 
 /** Put saved documents on the bench; nothing before this can be undone. */
+/** What was unsaved. stageRevision: that from which the stage was changed, null where it was not; a draft of long ago does not tell. */
+export type Draft = Undoable & { revision: number; stageRevision?: number | null };
+
 export function open(material: MaterialOut, stages: StageOut[], stage: StageOut, draft?: Undoable): void {
   history.getState().pause();
   useDocuments.setState({
@@ -51,6 +54,15 @@ export function open(material: MaterialOut, stages: StageOut[], stage: StageOut,
   });
   history.getState().resume();
   history.getState().clear();
+}
+
+/** Put a draft on the bench. A stage that was changed in it is based on the revision from which it was: one saved since is not overwritten. */
+export function openDraft(material: MaterialOut, stages: StageOut[], stage: StageOut, draft: Draft): void {
+  const isChanged = draft.stageRevision !== null && draft.stageId === stage.id;
+  const kept = isChanged ? { ...stage, revision: draft.stageRevision ?? stage.revision } : stage;
+  const others = stages.filter((one) => one.id !== stage.id);
+  const shown = isChanged ? draft.stage : stage.document;
+  open(material, [...others, kept], kept, { material: draft.material, stage: shown, stageId: stage.id });
 }
 
 /** Put the material on another stage. */

@@ -5,7 +5,7 @@ import { api, type Conflict, type Material, type MaterialOut, type Stage, type S
 import { queries, readAnew, standOn } from "../api/queries";
 import { followSaved } from "../stage/wearing";
 import { tell as tellPerson } from "../ui/told";
-import { changeMaterial, open, stageWasSaved, type Undoable, useDocuments } from "./documents";
+import { changeMaterial, type Draft, open, stageWasSaved, useDocuments } from "./documents";
 
 interface Saving {
   state: "saved" | "unsaved" | "saving" | "failed";
@@ -16,8 +16,6 @@ interface Saving {
 export const useSaving = create<Saving>()(() => ({ state: "saved", says: "" }));
 
 const LONGEST_NAME = 120;
-
-type Draft = Undoable & { revision: number };
 
 const draftKey = (id: string) => `nineglass-draft-${id}`;
 
@@ -43,9 +41,12 @@ export function keepDrafts(): () => void {
   let timer: ReturnType<typeof setTimeout> | undefined;
   const keep = () => {
     timer = undefined;
-    const { id, revision, stageId, material, stage } = useDocuments.getState();
+    const { id, revision, stageId, material, stage, keptStages } = useDocuments.getState();
     if (!id) return;
-    if (isChanged()) keepOnThisMachine(draftKey(id), JSON.stringify({ revision, stageId, material, stage }));
+    const kept = keptStages[stageId];
+    const stageRevision = stage === kept?.document ? null : kept?.revision;
+    const draft = { revision, stageId, material, stage, stageRevision };
+    if (isChanged()) keepOnThisMachine(draftKey(id), JSON.stringify(draft));
     else localStorage.removeItem(draftKey(id));
   };
   const tell = () => {
