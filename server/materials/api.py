@@ -161,9 +161,14 @@ def save(request, material_id: UUID, payload: MaterialSave):
         return 409, {"says": says, "both": outdated.both, "newest": newest}
 
 
+REVISIONS_AT_ONCE = 20
+
+
 @router.get("{uuid:material_id}/revisions", response=list[RevisionOut])
-def revisions(request, material_id: UUID):
-    return services.get(request.user, material_id).revisions.all()
+def revisions(request, material_id: UUID, before: int | None = None):
+    """The newest first, so many at once; before: the number of the oldest that is known already."""
+    found = services.get(request.user, material_id).revisions.all()
+    return (found if before is None else found.filter(number__lt=before))[:REVISIONS_AT_ONCE]
 
 
 @router.get("{uuid:material_id}/proofs", response=list[ProofOut])

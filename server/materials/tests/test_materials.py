@@ -41,6 +41,16 @@ class Saving(TwoPeople):
         self.assertEqual([one["number"] for one in kept], [2, 1])
         self.assertEqual(kept[1]["document"]["section"]["bands"][1]["dials"]["transmission_depth"], 2.4)
 
+    def test_a_long_history_comes_in_parts(self):
+        document = self.material.document
+        self.material.revisions.bulk_create(
+            Revision(material=self.material, number=number, document=document) for number in range(2, 32)
+        )
+        first = self.client.get(f"{self.path}/revisions").json()
+        self.assertEqual([one["number"] for one in first], list(range(31, 11, -1)))
+        second = self.client.get(f"{self.path}/revisions?before={first[-1]['number']}").json()
+        self.assertEqual([one["number"] for one in second], list(range(11, 0, -1)))
+
     def test_on_an_outdated_revision_is_refused_and_loses_nothing(self):
         self.assertEqual(self.put(self.deeper(3), 1).status_code, 200)
         refused = self.put(self.deeper(5), 1)

@@ -176,7 +176,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Revisions */
+        /**
+         * Revisions
+         * @description The newest first, so many at once; before: the number of the oldest that is known already.
+         */
         get: operations["materials_api_revisions"];
         put?: never;
         post?: never;
@@ -5038,7 +5041,9 @@ export interface operations {
     };
     materials_api_revisions: {
         parameters: {
-            query?: never;
+            query?: {
+                before?: number | null;
+            };
             header?: never;
             path: {
                 material_id: string;
