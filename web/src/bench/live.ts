@@ -199,7 +199,7 @@ export class LivePicture {
     return new Promise((resolve, reject) => {
       this.wishes.set(request, { type, resolve, reject });
       if (this.say({ type, request })) return;
-      if (type === "keep") tell(ASKED_AGAIN);
+      if (type === "keep" && useLive.getState().state !== "refused") tell(ASKED_AGAIN);
       else this.disappoint(request, "the connection is lost");
     });
   }
