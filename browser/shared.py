@@ -21,7 +21,7 @@ from django.core.management import call_command
 from django.db import connection, transaction
 from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
 
-CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium")
+CHROMIUM = os.environ.get("CHROMIUM", "/usr/bin/chromium-headless-shell")
 ARGUMENTS = [
     "--no-sandbox",
     "--disable-gpu",

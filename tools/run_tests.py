@@ -1,4 +1,4 @@
-"""Runs the tests of the core beside all others, which mostly wait for a browser or a database, and tells both together.
+"""Runs the tests of the core, of the server and of the browser beside one another, and tells them together.
 
 python tools/run_tests.py [LABEL ...]: nothing but tests, in set-up's environment; without labels all of them. The exit code is 1 when one failed.
 """
@@ -6,48 +6,76 @@ python tools/run_tests.py [LABEL ...]: nothing but tests, in set-up's environmen
 import os
 import subprocess
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 
 from config.results import Results
 
 ROOT = Path(__file__).resolve().parent.parent
 LOCAL = Path(os.environ["NINEGLASS_LOCAL"])
-CORE = ("tests",)
-OTHERS = (*sorted(folder.parent.name for folder in ROOT.glob("server/*/tests")), "browser")
+CORE, BROWSER = ("tests",), ("browser",)
+SERVER = tuple(sorted(folder.parent.name for folder in ROOT.glob("server/*/tests")))
 GIVES_WAY = 15
 """By how much the tests of the core do, more than workers of final pictures: a browser's patience has an end."""
 
 
-def begin(labels: tuple[str, ...], results: Path, nice: int = 0, **how) -> subprocess.Popen:
-    results.unlink(missing_ok=True)
-    command = ["nice", "-n", str(nice), sys.executable, "server/manage.py", "test", "--noinput", *labels]
-    # Threads of linear algebra wait for one another by turning, where both processors are busy; each arena of memory keeps what it had at its most.
-    sparing = {"OPENBLAS_NUM_THREADS": "1", "MALLOC_ARENA_MAX": "2"}
-    environment = {**os.environ, "NINEGLASS_TEST_RESULTS": str(results), **sparing}
-    return subprocess.Popen(command, cwd=ROOT, env=environment, stderr=subprocess.STDOUT, **how)
+@dataclass
+class Part:
+    """Tests that run in a process of their own, on a database of their own."""
 
+    name: str
+    labels: tuple[str, ...]
+    nice: int = 0
 
-def ended(run: subprocess.Popen, results: Path) -> Results:
-    code = run.wait()
-    if results.exists():
-        return Results.read(results)
-    return Results(failed=1, wrong=[f"failed: a run of tests ended with {code} before it could tell"])
+    @property
+    def results(self) -> Path:
+        return LOCAL / f"{self.name}-results.json"
+
+    @property
+    def log(self) -> Path:
+        return LOCAL / f"{self.name}-tests.log"
+
+    def begin(self, **how) -> subprocess.Popen:
+        self.results.unlink(missing_ok=True)
+        command = ["nice", "-n", str(self.nice), sys.executable, "server/manage.py", "test", "--noinput", *self.labels]
+        environment = {
+            **os.environ,
+            "NINEGLASS_TEST_RESULTS": str(self.results),
+            "NINEGLASS_TEST_DATABASE": f"test_nineglass_{self.name}",
+            # Threads of linear algebra wait for one another by turning, where both processors are busy; each arena of memory keeps what it had at
+            # its most.
+            "OPENBLAS_NUM_THREADS": "1",
+            "MALLOC_ARENA_MAX": "2",
+        }
+        return subprocess.Popen(command, cwd=ROOT, env=environment, stderr=subprocess.STDOUT, **how)
+
+    def begin_beside(self) -> subprocess.Popen:
+        with self.log.open("wb") as written:
+            return self.begin(stdout=written)
+
+    def ended(self, run: subprocess.Popen) -> Results:
+        code = run.wait()
+        if self.results.exists():
+            return Results.read(self.results)
+        return Results(
+            failed=1, wrong=[f"failed: the tests of the {self.name} ended with {code} before they could tell"]
+        )
 
 
 def run_all() -> Results:
-    log = LOCAL / "core-tests.log"
-    files = LOCAL / "core-results.json", LOCAL / "other-results.json"
-    with log.open("wb") as written:
-        core = begin(CORE, files[0], GIVES_WAY, stdout=written)
-    others = ended(begin(OTHERS, files[1]), files[1])
-    both = ended(core, files[0]) + others
-    print(f"\nThe tests of the core, which ran beside:\n{log.read_text()}", flush=True)
-    return both
+    beside = [Part("core", CORE, GIVES_WAY), Part("server", SERVER)]
+    running = [part.begin_beside() for part in beside]
+    browser = Part("browser", BROWSER)
+    all_of_them = browser.ended(browser.begin())
+    for part, run in zip(beside, running, strict=True):
+        all_of_them += part.ended(run)
+        print(f"\nThe tests of the {part.name}, which ran beside:\n{part.log.read_text()}", flush=True)
+    return all_of_them
 
 
 def run_these(labels: tuple[str, ...]) -> Results:
-    file = LOCAL / "some-results.json"
-    return ended(begin(labels, file), file)
+    some = Part("some", labels)
+    return some.ended(some.begin())
 
 
 def main(labels: tuple[str, ...]) -> int:

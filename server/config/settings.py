@@ -81,6 +81,7 @@ DATABASES = {
             **({"pool": {"min_size": 1, "max_size": 20, "timeout": 4}} if SERVES else {}),
         },
         "CONN_HEALTH_CHECKS": SERVES,
+        "TEST": {"NAME": os.environ.get("NINEGLASS_TEST_DATABASE")},
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

@@ -398,12 +398,12 @@ class Bench:
 
     def _row_of(self, asked: dict) -> Bracket | TrialRun | None:
         if asked["type"] == "bracket":
-            return Bracket(self.material, self.stage, self.settings.most_samples, asked) if asked["values"] else None
+            return Bracket(self.material, self.stage, self.settings, asked) if asked["values"] else None
         if asked["across"] is None:
             return None
         about = {"name": asked["name"], "across": asked["across"], "down": asked["down"]}
         trial = read_trial({**about, "material": self.material, "stage": self.stage})
-        self.tried = TrialRun(trial, self.settings.most_samples, asked)
+        self.tried = TrialRun(trial, self.settings, asked)
         return self.tried
 
     def work_on_row(self, tracer: Tracer, pressed: Callable[[], bool]) -> None:
