@@ -241,6 +241,26 @@ class OverMaterialX(SimpleTestCase):
                 taken(text)
             self.assertTrue(caught.exception.faults[0].allowed)
 
+    def test_nodes_in_a_circle_or_without_end_are_refused_in_words(self):
+        def wired(*pairs: tuple[str, str]) -> bytes:
+            nodes = "".join(
+                f'<add name="{name}" type="color3"><input name="in1" type="color3" nodename="{source}"/></add>'
+                for name, source in pairs
+            )
+            first = f'<input name="base_color" type="color3" nodename="{pairs[0][0]}"/>'
+            text = document("open_pbr_surface", base_weight=("float", "1")).decode()
+            return (
+                text.replace("<open_pbr_surface", f"{nodes}<open_pbr_surface")
+                .replace("</open_pbr_surface>", f"{first}</open_pbr_surface>")
+                .encode()
+            )
+
+        chain = [(f"n{k}", f"n{k + 1}") for k in range(900)]
+        for text, says in ((wired(("a", "b"), ("b", "a")), "circle"), (wired(*chain), "deep")):
+            with self.subTest(says), self.assertRaises(Refused) as caught:
+                taken(text)
+            self.assertIn(says, caught.exception.faults[0].fault)
+
     def test_a_picture_that_did_not_come_is_told_and_the_rest_is_read(self):
         written = mtlx.write(demo("scratched-beaker"), demo("window-bench", Stage), SIDE)
         first = next(iter(written.files))

@@ -245,5 +245,9 @@ class Hostile(TestCase):
         broken = HAND.replace("[0, 3, 2, 1, 4,", "[0, 3, 2, 99, 4,")
         self.assertIn("no mesh", self.refused(broken))
 
+    def test_a_transform_that_flattens_is_told(self):
+        flat = HAND.replace("double3 xformOp:translate = (0, 0, 1)", "double3 xformOp:scale = (1, 1, 0)", 1)
+        self.assertIn("no mesh", self.refused(flat.replace('["xformOp:translate"]', '["xformOp:scale"]', 1)))
+
     def test_places_that_are_no_numbers(self):
         self.assertIn("no mesh", self.refused(HAND.replace("(-1, -2, 0)", "(nan, -2, 0)")))

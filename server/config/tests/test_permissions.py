@@ -30,7 +30,7 @@ from stages.models import Stage
 from trials.models import Trial
 
 from config.api import api
-from config.urls import urlpatterns
+from config.urls import PLACES, urlpatterns
 
 SIGNED_IN, LOOK, COMMENT, CHANGE, OWN = range(5)
 ROLES = {"stranger": SIGNED_IN, "looks": LOOK, "comments": COMMENT, "changes": CHANGE, "keeper": OWN}
@@ -115,6 +115,7 @@ NOT_MADE = {
 
 OF_NOBODY = {
     "GET /",
+    *(f"GET /{place}/" for place in PLACES),
     "GET /bench/{material_id}/",
     "GET /stage/{material_id}/",
     "GET /library/{material_id}/",

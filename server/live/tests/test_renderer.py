@@ -217,7 +217,7 @@ class Work(AtWork):
     def test_a_bracket_is_made_evenly_and_gives_way_to_a_change(self):
         values = [0.0, 0.1, 0.2, 0.3, 0.4, 0.5, 0.6]
         asked = {"type": "bracket", "module": "", "part": "interface", "dial": "specular_roughness", "values": values}
-        self.show()
+        self.show(settings={"picture_side": 96, "most_samples": 99})
         self.work(2)
         self.bench.row_asked = asked
         self.work(8)
@@ -292,7 +292,7 @@ class Work(AtWork):
             "across": axis("transmission_depth", [0.5, 4]),
             "down": axis("transmission_color", [[0.9, 0.1, 0.1], [0.1, 0.1, 0.9]]),
         }
-        self.show()
+        self.show(settings={"picture_side": 96, "most_samples": 99})
         self.work(2)
         self.bench.row_asked = asked
         self.bench.wanted_trials.append("keep it")

@@ -435,12 +435,13 @@ class Mending(FinalCase):
         async def story():
             jobs = mock.AsyncMock()
             jobs.get_stalled_jobs.return_value = ["first", "second"]
-            jobs.retry_job.side_effect = [UniqueViolation(constraint_name="one"), None]
+            jobs.retry_job.side_effect = [UniqueViolation(constraint_name="one", queueing_lock="mend"), None]
             await tasks.mend.func(mock.Mock(app=mock.Mock(job_manager=jobs)), 0)
             self.assertEqual([call.args[0] for call in jobs.retry_job.await_args_list], ["first", "second"])
             jobs.finish_job.assert_awaited_once_with("first", Status.FAILED, delete_job=True)
 
-        asyncio.run(story())
+        with mock.patch.object(tasks, "take_up_all"):
+            asyncio.run(story())
 
     def test_two_mend_one_after_the_other(self):
         self.order()
