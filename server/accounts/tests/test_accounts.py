@@ -2,14 +2,11 @@ import json
 from datetime import timedelta
 from io import StringIO
 
-from config.urls import PLACES
 from django.conf import settings
 from django.contrib.auth import get_user_model
-from django.core.exceptions import PermissionDenied
 from django.core.management import CommandError, call_command
-from django.test import RequestFactory, TestCase
+from django.test import TestCase
 from django.utils import timezone
-from django.views.defaults import permission_denied, server_error
 
 from accounts.models import MOST_WRONG, Entry
 
@@ -89,21 +86,6 @@ class NotSignedIn(TestCase):
         right = self.client.post("/sign-in/", {"username": "mate", "password": "salt-and-lamp-oil"})
         self.assertEqual(right.status_code, 429)
         self.assertNotIn("_auth_user_id", self.client.session)
-
-
-class Pages(TestCase):
-    def setUp(self):
-        self.client.force_login(get_user_model().objects.create_user("keeper"))
-
-    def test_addresses_of_places_work_without_a_material(self):
-        for place in PLACES:
-            self.assertContains(self.client.get(f"/{place}/"), "Nine Glass")
-
-    def test_wrong_addresses_and_faults_have_pages_of_ours(self):
-        self.assertContains(self.client.get("/nothing/"), "Back to the bench", status_code=404)
-        request = RequestFactory().get("/")
-        self.assertIn("Back to the bench", permission_denied(request, PermissionDenied()).content.decode())
-        self.assertIn("Nothing that was saved is lost", server_error(request).content.decode())
 
 
 class Preferences(TestCase):
