@@ -169,6 +169,7 @@ class LivePicture(AsyncWebsocketConsumer):
             await self.close(TOO_MANY)
             return
         if text_data is None or len(text_data) > LONGEST_MESSAGE:
+            await self.leave()
             await self.close(TOO_LARGE)
             return
         try:
@@ -179,10 +180,15 @@ class LivePicture(AsyncWebsocketConsumer):
                 raise ValueError(fault.line())
             faults = [fault] if fault else []
             message = None if faults else ASKED.validate_python(given).model_dump()
-        except (ValueError, RecursionError, TypeError, KeyError):
+        except (ValueError, RecursionError, TypeError, KeyError, OverflowError):
+            await self.leave()
             await self.close(NOT_UNDERSTOOD)
             return
-        faults = faults or await self._faults_of_files(message)
+        try:
+            faults = faults or await self._faults_of_files(message)
+        except DatabaseError:
+            await self.give_up()
+            return
         if faults:
             await self.hear(FaultsFound(faults=faults).model_dump() | {"sequence": sequence}, b"")
         else:

@@ -14,7 +14,7 @@ from django.test import Client, TransactionTestCase
 from materials import services
 from nineglass.documents.model import Material, read
 
-from live.consumers import MOST_A_SECOND, MOST_AT_ONCE, NOT_UNDERSTOOD, SIGNED_OUT, TOO_MANY
+from live.consumers import MOST_A_SECOND, MOST_AT_ONCE, NOT_UNDERSTOOD, SIGNED_OUT, TOO_MANY, TOO_SLOW
 from live.wire import HEADER_LENGTH
 
 PATIENCE_S = 60
@@ -190,9 +190,22 @@ class SignedIn(TransactionTestCase):
         self.run_story(story)
         self.assertLessEqual(len(self.renderer.said), MOST_AT_ONCE + MOST_A_SECOND * took[0] + 1)
 
-    def test_what_is_not_understood_ends_the_socket(self):
+    def test_what_is_not_understood_ends_the_socket_and_its_bench(self):
+        for text in ('{"type": "dance"}', '{"type": "show", "sequence": 1e999}'):
+
+            async def story(socket, text=text):
+                await socket.send_input({"type": "websocket.receive", "text": text})
+                self.assertEqual(await self.closed_with(socket), NOT_UNDERSTOOD)
+                self.assertEqual(self.renderer.open_sessions, 0)
+
+            with self.subTest(text):
+                self.run_story(story)
+
+    def test_a_bench_leaves_where_the_database_is_away_when_it_says_something(self):
         async def story(socket):
-            await self.say(socket, type="dance")
-            self.assertEqual(await self.closed_with(socket), NOT_UNDERSTOOD)
+            with mock.patch("live.consumers.own_files", side_effect=OperationalError("the connection is closed")):
+                await self.say(socket, **self.show(file="ab" * 32))
+                self.assertEqual(await self.closed_with(socket), TOO_SLOW)
+            self.assertEqual(self.renderer.open_sessions, 0)
 
         self.run_story(story)

@@ -2,6 +2,7 @@ import asyncio
 import json
 import os
 import signal
+from unittest import mock
 
 from asgiref.testing import ApplicationCommunicator
 from django.conf import settings
@@ -112,7 +113,8 @@ class Keeping(SimpleTestCase):
                     await self.heard(heard, lambda h: h["type"] == "restarted")
                 faults = await self.heard(heard, lambda h: h["type"] == "faults")
                 self.assertEqual(faults["sequence"], 7)
-                await supervisor.say(poisoned, show(8))
+                called_otherwise = {**show(8), "material": {**demo("net-float"), "name": "Called otherwise"}}
+                await supervisor.say(poisoned, called_otherwise)
                 self.assertEqual((await self.heard(heard, lambda h: h["type"] == "faults"))["sequence"], 8)
                 await supervisor.say(other, {**show(1), "stage": demo("window-bench")})
                 await self.heard(other_heard, lambda h: h["type"] == "frame" and not h["coarse"])
@@ -150,6 +152,19 @@ class Keeping(SimpleTestCase):
     def test_a_wish_for_a_proof_outlives_the_renderer(self):
         told, _ = self.after_a_kill("keep", "proof")
         self.assertEqual(told["request"], "r")
+
+    def test_what_was_wished_for_while_it_starts_is_asked_for_as_what_it_is(self):
+        async def story():
+            supervisor = Supervisor(linger_s=0)
+            wishes = {"p": "keep", "t": "keep_trial"}
+            supervisor.sessions["one"] = mock.Mock(shown=show(1), wishes=wishes)
+            begins = mock.patch("asyncio.create_subprocess_exec", mock.AsyncMock())
+            with begins, mock.patch.object(supervisor, "_tell", mock.AsyncMock()) as tell:
+                await supervisor._start()
+            told = [call.args[0] for call in tell.await_args_list]
+            self.assertEqual({one["request"]: one["type"] for one in told if "request" in one}, wishes)
+
+        asyncio.run(story())
 
     def test_wishes_for_proofs_are_bounded_by_the_minute(self):
         async def story():
