@@ -57,7 +57,7 @@ class Story(Paper):
         notch = page.locator("[data-id='notch:film_1:thin_film_thickness'] .port")
         self.change(lambda: self.wire(ends["Ramp"].locator(".port.out"), notch))
         thickness = self.band("Film").locator("[data-dial=thin_film_thickness]")
-        self.assertRegex(thickness.inner_text(), r"driven [\d.]+ to 0\.4 nm")
+        expect(thickness).to_contain_text(re.compile(r"driven [\d.]+ to 0\.4 nm"), use_inner_text=True)
         self.choose("Facing")
         for name in ("Bias and gain", "Ramp"):
             self.choose(name, modifiers=["Control"])
@@ -65,7 +65,7 @@ class Story(Paper):
         module = self.slip("Untitled module")
         module.wait_for()
         expect(page.locator("[data-slip]")).to_have_count(1)
-        self.assertRegex(thickness.inner_text(), r"driven [\d.]+ to 0\.4 nm")
+        expect(thickness).to_contain_text(re.compile(r"driven [\d.]+ to 0\.4 nm"), use_inner_text=True)
         page.keyboard.press("h")
         held = page.get_by_test_id("held")
         held.wait_for()

@@ -28,7 +28,7 @@ from nineglass.trace.hold_up import hold_up
 from nineglass.trace.scene import build_set
 from scipy.interpolate import BSpline
 
-from tests.lengths import LONG
+from tests.lengths import LONG, fewer
 from tests.scenes import ALIKE, TRACER, alike, demo, stage, thing, wears, wire
 
 MATT = {"section": {"bands": [{"id": "body", "kind": "body", "dials": {"base_color": [1, 1, 1]}}]}}
@@ -241,7 +241,8 @@ class Lit(SimpleTestCase):
         np.testing.assert_allclose(found[2], found[0], rtol=0.012)
 
     def test_lamps_asked_bring_as_much_as_lamps_met_by_chance(self):
-        # Two estimates of one thing; narrow lobes with the lamps before and behind, far (strands finer than a pixel) and near (wider).
+        # Two estimates of one thing; narrow lobes with the lamps before and behind, far (strands finer than a pixel) and near (wider). Near, red is
+        # off by 1 % of itself with all samples (six seeds), and by 2 % with a quarter of them.
         lamps = [
             {"id": name, "kind": "rectangle", "dials": {"width": 60, "height": 60, "azimuth": azimuth, "distance": 60}}
             for name, azimuth in (("before", -50), ("behind", 150))
@@ -249,13 +250,14 @@ class Lit(SimpleTestCase):
         for width in (60, 3000):
             dials = {"root_width": width, "tip_width": width, "count": 6000}
             scene = pelt(dials, lamps=lamps, strength=0)
-            the_set = build_set(fibre(longitudinal_roughness=0.3, azimuthal_roughness=0.4), scene)
+            brown = {"eumelanin": 0.5, "pheomelanin": 0.1}
+            the_set = build_set(fibre(longitudinal_roughness=0.3, azimuthal_roughness=0.4, **brown), scene)
             found = []
-            for one, samples in ((the_set, 200), (the_set.by_chance(), 800)):
+            for one, samples in ((the_set, fewer(1600)), (the_set.by_chance(), fewer(3200))):
                 film = Film(24, 24)
                 TRACER.render(one, film, 0, samples)
                 found.append(film.rgb().mean(axis=(0, 1)))
-            np.testing.assert_allclose(found[0], found[1], rtol=0.02)
+            np.testing.assert_allclose(found[0], found[1], rtol=0.03 if LONG else 0.06)
 
     def test_strands_finer_than_a_pixel_are_as_thick_as_they_are(self):
         # Black strands without a highlight stand side by side before white: what they cover is their width over their distance.
