@@ -52,7 +52,7 @@ class BrowserCase(TransactionTestCase):
             cls.server = shared.server()
         cls.url = cls.server.url
         if cls.has_worker:
-            shared.worker()
+            shared.keep_worker(cls.server)
 
     def _fixture_teardown(self):
         """The next test puts the tables back."""

@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import time
+import unittest
 import urllib.request
 from collections.abc import Callable
 from functools import cache
@@ -159,14 +160,22 @@ class Tab:
 tab = Tab()
 
 
-@cache
-def worker() -> subprocess.Popen:
-    """Makes final pictures of the server that is shared."""
-    made = server().begin_worker()
-    at_the_end(worker.cache_clear)
-    at_the_end(made.wait)
-    at_the_end(made.kill)
-    return made
+_worker: subprocess.Popen | None = None
+
+
+def keep_worker(of: Server) -> None:
+    """Have a worker of a server until the tests of this module are done."""
+    global _worker
+    if _worker is None:
+        _worker = of.begin_worker()
+        unittest.addModuleCleanup(_end_worker)
+
+
+def _end_worker() -> None:
+    global _worker
+    ended, _worker = _worker, None
+    ended.kill()
+    ended.wait()
 
 
 def _is_quiet() -> bool:

@@ -122,35 +122,40 @@ async def prune(context, timestamp: int) -> None:
     )
 
 
+_wrong_before: set = set()
+"""Pictures that this process could not take up the last time: a file may be replaced while it is looked for."""
+
+
 def take_up_all() -> None:
-    """What is wrong with one picture ends that picture, and no other."""
+    """What is wrong with one picture, twice, ends that picture, and no other."""
     with making.alone("mend") as mine:
-        for picture_id in _left_alone() if mine else ():
+        under_way = (
+            FinalPicture.objects.filter(state=FinalPicture.State.UNDER_WAY) if mine else FinalPicture.objects.none()
+        )
+        for picture_id in under_way.values_list("id", flat=True):
             try:
                 with _unless_removed(picture_id):
                     _look(picture_id)
                     go_on_with(picture_id)
+                _wrong_before.discard(picture_id)
             except DatabaseError:
                 raise
-            except FileNotFoundError:
-                _fail(picture_id, "A file of what was made of it is gone; order it again.")
             except Exception as error:
                 number = logged(log, error, f"picture {picture_id} could not be taken up")
-                _fail(picture_id, f"This went wrong; the log has it as {number}.")
+                if picture_id in _wrong_before:
+                    _fail(picture_id, error, number)
+                _wrong_before.add(picture_id)
 
 
-def _fail(picture_id, says: str) -> None:
+def _fail(picture_id, error: Exception, number: str) -> None:
+    gone = isinstance(error, FileNotFoundError)
+    says = (
+        "A file of what was made of it is gone; order it again."
+        if gone
+        else f"This went wrong; the log has it as {number}."
+    )
     if picture := FinalPicture.objects.filter(id=picture_id).first():
         making.fail(picture, says)
-
-
-def _left_alone() -> list:
-    """Pictures under way that nobody works on, or a chunk of which nobody is to make; whatever many there are, by three queries."""
-    pictures = FinalPicture.objects.filter(state=FinalPicture.State.UNDER_WAY).values_list("id", flat=True)
-    queued, worked_on, lacking = _queued_chunks(), set(), set()
-    for chunk_id, picture_id in Chunk.objects.filter(sums="").values_list("id", "piece__picture"):
-        (worked_on if chunk_id in queued else lacking).add(picture_id)
-    return [one for one in pictures if one in lacking or one not in worked_on]
 
 
 def _queued_chunks() -> set[int]:

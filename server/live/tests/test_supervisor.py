@@ -242,7 +242,7 @@ class Socket(TransactionTestCase):
         async def close(code=None, reason=None):
             codes.append(code)
 
-        consumer.close = close
+        consumer.close, consumer.leave = close, mock.AsyncMock()
         asyncio.run(consumer.receive(text_data=text))
         return codes[0] if codes else None
 
