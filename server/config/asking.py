@@ -6,13 +6,13 @@ from collections.abc import Callable
 ASKED_EVERY_S = 1.0
 
 
-def now_and_then(is_so: Callable[[], bool], every_s: float = ASKED_EVERY_S) -> Callable[[], bool]:
-    """Asks at most so often; False in between, and before the first time is due."""
+def now_and_then(is_so: Callable[[], bool]) -> Callable[[], bool]:
+    """Asks at most once in `ASKED_EVERY_S`; False in between, and before the first time is due."""
     asked = time.monotonic()
 
     def asks() -> bool:
         nonlocal asked
-        if time.monotonic() - asked < every_s:
+        if time.monotonic() - asked < ASKED_EVERY_S:
             return False
         asked = time.monotonic()
         return is_so()

@@ -3,7 +3,7 @@
 The renderer reads this as well, so nothing of Django is imported here; `consumers` has the one message that only the server sends.
 """
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, get_args
 
 from nineglass.describe import Fault
 from nineglass.documents.model import LARGEST_BYTES, Settings
@@ -107,11 +107,8 @@ class KeepTrial(BaseModel):
     request: Word
 
 
-Asked = Annotated[
-    Show | Shown | Unseen | Keep | Look | AtPlace | Hold | BracketAsked | TrialAsked | KeepTrial,
-    Field(discriminator="type"),
-]
-ASKED = TypeAdapter(Asked)
+Asked = Show | Shown | Unseen | Keep | Look | AtPlace | Hold | BracketAsked | TrialAsked | KeepTrial
+ASKED = TypeAdapter(Annotated[Asked, Field(discriminator="type")])
 LONGEST_MESSAGE = 2 * LARGEST_BYTES
 
 
@@ -484,20 +481,7 @@ SAID = {
 }
 """What the renderer and its keeper say, by its type."""
 
-MESSAGES = (
-    *SAID.values(),
-    Show,
-    Shown,
-    Unseen,
-    Keep,
-    Look,
-    AtPlace,
-    Hold,
-    BracketAsked,
-    TrialAsked,
-    KeepTrial,
-    Settings,
-)
+MESSAGES = (*SAID.values(), *get_args(Asked), Settings)
 """All of both ways, for the schema."""
 
 
