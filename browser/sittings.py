@@ -13,8 +13,12 @@ from materials.models import Material
 from nineglass.documents import model as documents
 from nineglass.documents.model import read
 from nineglass.picture.video import read_webm
+from pictures.models import FinalPicture
 from PIL import Image
+from playwright.sync_api import TimeoutError
+from procrastinate.contrib.django.models import ProcrastinateJob, ProcrastinateWorker
 from stages.models import Stage, Standing
+from tests.lengths import LONG
 
 from browser.case import PATIENCE_MS, BrowserCase, PixelCase
 
@@ -31,9 +35,11 @@ def colorful(rgb: np.ndarray) -> float:
 
 
 class EvenLight:
-    """The net float opens in even light: its picture has hardly any noise, and trials of it are soon judged."""
+    """In a short run the net float opens in even light: its picture has hardly any noise, and trials of it are soon judged."""
 
     def prepare(self):
+        if LONG:
+            return
         plain = {"kind": "plain", "dials": {"color": [1, 1, 1], "strength": 0.6}}
         document = demo_stage("window-bench") | {"name": "Even light", "floor": None, "surround": {"light": plain}}
         stage = Stage.objects.create(owner=self.person, name=document["name"], document=document)
@@ -168,3 +174,13 @@ class FinalsCase(BrowserCase):
 
     def state(self):
         return self.card().get_by_role("status")
+
+    def wait_until(self, state: str):
+        """Wait for a state of the picture; where it does not come, what the database knows of it is told."""
+        try:
+            self.state().filter(has_text=state).wait_for()
+        except TimeoutError as late:
+            pictures = FinalPicture.objects.values_list("state", "says")
+            jobs = ProcrastinateJob.objects.exclude(status="succeeded").values_list("task_name", "status", "args")
+            alive = ProcrastinateWorker.objects.values_list("last_heartbeat", flat=True)
+            raise AssertionError(f"not {state}: {list(pictures)}; {list(jobs)}; {list(map(str, alive))}") from late

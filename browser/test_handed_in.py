@@ -7,6 +7,7 @@ import re
 
 import numpy as np
 from PIL import Image
+from tests.lengths import LONG
 
 from browser.sittings import Handing, demo_stage
 
@@ -84,11 +85,12 @@ class CrystalGroup(Handing):
         self.wait_for_picture(samples=3)
         page.keyboard.press("Control+s")
         page.get_by_text(", saved").wait_for()
-        self.order(96, noise=60)
+        coarse_noise = 40 if LONG else 60
+        self.order(96, noise=coarse_noise)
         self.done()
-        self.assertIn("of 60 % wanted", self.facts())
+        self.assertIn(f"of {coarse_noise} % wanted", self.facts())
         coarse = self.samples_told()
-        wanted = float(f"{0.85 * self.noise_told():.2g}")
+        wanted = 7 if LONG else float(f"{0.85 * self.noise_told():.2g}")
         self.set_number("Go on until noise is, %", wanted)
         self.pictures.get_by_role("button", name="Go on").click()
         self.pictures.get_by_text(f"of {wanted:g} % wanted").wait_for()
@@ -164,7 +166,7 @@ class TwistedBar(Handing):
         page.keyboard.press("Control+s")
         page.get_by_text(", saved").wait_for()
         self.moves(6)
-        self.order(64, samples=4)
+        self.order(80 if LONG else 64, samples=6 if LONG else 4)
         self.done()
         frames = [one.astype(float) for one in self.video()]
         steps = [np.abs(a - b).mean() for a, b in itertools.pairwise([*frames, frames[0]])]
@@ -172,7 +174,7 @@ class TwistedBar(Handing):
             steps[-1], 1.6 * max(steps[:-1]), "the step from the last frame to the first is like every other"
         )
         self.pictures.get_by_role("radio", name="one picture").click()
-        self.order(128, samples=12)
+        self.order(128, samples=32 if LONG else 12)
         self.done()
         self.finish_it()
         png = self.png()

@@ -8,14 +8,17 @@ from django.conf import settings
 from materials.models import Material
 from nineglass.matter.curve_files import read_curve
 from playwright.sync_api import expect
+from tests.lengths import LONG
 
 from browser.case import PATIENCE_MS
 from browser.sittings import Handing, Scattering
 
 ABOUT = ["web/src/handovers", "web/src/devices", "server/handovers", "server/devices"]
 
-WAXEN = {"subsurface_color": [0.3, 0.2, 0.1], "subsurface_radius": 0.4}
-"""Dark, and light goes far in it: it is soon followed."""
+DARK = {"subsurface_color": [0.3, 0.2, 0.1], "subsurface_radius": 0.4}
+"""Light goes far in it, and is soon followed."""
+
+WAXEN = {"subsurface_color": [0.8, 0.6, 0.4]} if LONG else DARK
 
 WAX = {
     "format": "nineglass.material",

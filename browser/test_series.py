@@ -14,9 +14,6 @@ ABOUT = ["web/src/pictures", "server/pictures"]
 
 
 class SeriesCase(FinalsCase):
-    def wait_until(self, state: str):
-        self.state().filter(has_text=state).wait_for()
-
     def image_at(self, address: str) -> np.ndarray:
         answer = self.context.request.get(self.url + address)
         return np.asarray(Image.open(io.BytesIO(answer.body())).convert("RGB"), float)

@@ -4,6 +4,7 @@ python tools/run_tests.py [LABEL ...]: nothing but tests, in set-up's environmen
 """
 
 import os
+import shutil
 import subprocess
 import sys
 from dataclasses import dataclass
@@ -35,12 +36,20 @@ class Part:
     def log(self) -> Path:
         return LOCAL / f"{self.name}-tests.log"
 
+    @property
+    def files(self) -> Path:
+        """Where the part has what a person's own application has in `.local`: it is as before when the tests are done."""
+        return LOCAL / "tests" / self.name
+
     def begin(self, **how) -> subprocess.Popen:
         self.results.unlink(missing_ok=True)
+        shutil.rmtree(self.files, ignore_errors=True)
+        self.files.mkdir(parents=True)
         command = ["nice", "-n", str(self.nice), sys.executable, "server/manage.py", "test", "--noinput", *self.labels]
         environment = {
             **os.environ,
             "NINEGLASS_TEST_RESULTS": str(self.results),
+            "NINEGLASS_LOCAL": str(self.files),
             "NINEGLASS_TEST_DATABASE": f"test_nineglass_{self.name}",
             # Threads of linear algebra wait for one another by turning, where both processors are busy; each arena of memory keeps what it had at
             # its most.
