@@ -765,8 +765,8 @@ def main() -> int:
         KEPT.write_text(json.dumps(figures, indent=1))
         out = sys.stderr if arguments.json else sys.stdout
         for key, value in found.items():
-            floor, aim = AIMS[key]
-            print(f"{key:38} {value:9.3f}   floor {floor}, aim {aim}", file=out, flush=True)
+            wanted = "   floor {}, aim {}".format(*AIMS[key]) if key in AIMS else ""
+            print(f"{key:38} {value:9.3f}{wanted}", file=out, flush=True)
         print(f"{name} took {(time.monotonic() - began) / 60:.1f} min", file=sys.stderr, flush=True)
     if arguments.json:
         print(json.dumps(figures, indent=1))

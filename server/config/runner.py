@@ -24,7 +24,7 @@ WORDS = 40
 AT_LEAST_S = 0.1
 """Less than that between two tests is told as the test that comes next."""
 
-LETS_GO_MB = 600
+LETS_GO_MB = 450
 MOST_KEPT = 64
 """Entries of a cache of larger things; what keeps a single one, or any number, keeps tables and stamps."""
 
