@@ -95,7 +95,7 @@ class LivePicture(AsyncWebsocketConsumer):
             return
         said = await in_database(people.last_said)(material)
         self._here = Here(others=[], revision=material.revision, last_said=said)
-        self.session = await supervisor().open(self.hear, self.give_up)
+        self.session = await supervisor().open(self.hear, self.give_up, person.pk)
         signed_in.join(self._session_key, self)
         self._watch = asyncio.create_task(self._stay())
 

@@ -37,6 +37,7 @@ from nineglass.trials.out import labelled
 
 from live import messages
 from live.beside import Beside
+from live.counted import InFlight, Wishes
 from live.rows import Bracket, TrialRun
 from live.wire import LENGTHS, pack
 
@@ -152,20 +153,20 @@ class Bench:
     rounds: int = 0
     samples: int = 0
     began: float = 0.0
-    unacknowledged: int = 0
+    in_flight: InFlight = field(default_factory=InFlight)
     settled: bool = False
     is_unseen: bool = False
     """Whether nobody sees the picture, so that it rests."""
     noise_left: float | None = None
     """Of the picture that was shown last, where it is told."""
-    wanted_proofs: list[str] = field(default_factory=list)
+    wanted_proofs: Wishes = field(default_factory=Wishes)
     inside: str = ""
     """The use of a module that is open on the network, by `use/use within`."""
     row: Bracket | TrialRun | None = None
     """A row of pictures under way."""
     tried: TrialRun | None = None
     """The trial that was made last, to be kept."""
-    wanted_trials: list[str] = field(default_factory=list)
+    wanted_trials: Wishes = field(default_factory=Wishes)
     asked: dict | None = None
     row_asked: dict | None = None
     """A pick, a ray to follow, a slip to hold up ...; the newest wins."""
@@ -421,7 +422,7 @@ class Bench:
         whole = tried is not None and len(tried.pictures) == len(tried.sheet.films)
         if not whole and tried is not None and self.row is tried:
             return
-        wishes, self.wanted_trials = self.wanted_trials, []
+        wishes = self.wanted_trials.taken()
         if not whole:
             says = "no trial has been made" if tried is None else "it was left before all its pictures were begun"
             for request in wishes:
@@ -480,7 +481,7 @@ class Bench:
         before, self.samples = self.samples, int(self.film.counts.mean() + 0.5)
         is_quiet = self.noise_left is not None and self.noise_left < RESTS_BELOW
         self.settled = is_quiet or self.samples >= self.settings.most_samples
-        if self.settled or (self.unacknowledged < FRAMES_IN_FLIGHT and self._shows_now()):
+        if self.settled or (self.in_flight.count < FRAMES_IN_FLIGHT and self._shows_now()):
             self.show(self.film, lossless=self.settled)
         if any(before < count <= self.samples for count in READ_AGAIN_AT):
             self.read_gauges(self.film)
@@ -514,7 +515,7 @@ class Bench:
             self.smooth_later(self.session, self.sequence, still)
 
     def send_frame(self, frame: messages.Frame, picture: bytes) -> None:
-        self.unacknowledged += 1
+        self.in_flight.sent()
         self.noise_left = frame.noise
         self.send(frame, picture)
 
@@ -525,9 +526,8 @@ class Bench:
         self.read_later(self.session, self.sequence, about, self.inside)
 
     def _disappoint(self, says: str) -> None:
-        for request in self.wanted_proofs:
+        for request in self.wanted_proofs.taken():
             self.send(messages.NotKept(request=request, says=says))
-        self.wanted_proofs.clear()
 
     def keep_proofs(self) -> None:
         """Answer every wish for a proof with the picture as it is."""
@@ -535,7 +535,7 @@ class Bench:
             self._disappoint("there is no picture")
         if not (self.wanted_proofs and self.samples and self.change is None and self.film):
             return
-        wishes, self.wanted_proofs = self.wanted_proofs, []
+        wishes = self.wanted_proofs.taken()
         shot = Shot.of(self.film, self.exposure)
         rgb, noise = shot.smoothed() if self._is_smoothed() else (shot.rgb, shot.noise)
         picture = encoded(VIEWS[self.stage.view](rgb, self.exposure), "PNG")
@@ -649,7 +649,7 @@ class Renderer:
         elif message["type"] == "unseen":
             bench.is_unseen = message["unseen"]
         elif message["type"] == "shown":
-            bench.unacknowledged = max(0, bench.unacknowledged - 1)
+            bench.in_flight.shown()
         elif message["type"] in ANSWERED:
             bench.asked = message
         elif message["type"] in ROWS:
@@ -693,7 +693,7 @@ class Renderer:
             self.wake.notify()
 
     def _set_like(self, stage: Stage) -> Set | None:
-        sets = [bench.the_set for bench in self.benches.values() if bench.the_set]
+        sets = [bench.the_set for bench in list(self.benches.values()) if bench.the_set]
         return next((one for one in sets if one.stage == stage), None)
 
     def _owes_first_pictures(self) -> bool:

@@ -8,7 +8,7 @@ import logging
 import os
 import sys
 import uuid
-from collections import deque
+from collections import defaultdict, deque
 from collections.abc import Awaitable, Callable
 from dataclasses import asdict, dataclass, field
 
@@ -36,12 +36,16 @@ PROOF, TRIAL = "keep", "keep_trial"
 MOST_DEATHS = 2
 """How often the renderer may end over one document that gave no picture, before that is set aside."""
 
+MOST_DEATHS_OF_ONE, FORGIVEN_AFTER_S = 4, 600.0
+"""How often it may end over whatever one person shows, before that person waits: until the oldest of these is so long ago."""
+
 
 @dataclass
 class Session:
     """One open bench as the supervisor knows it."""
 
     outbox: Outbox
+    person: int | None = None
     shown: dict | None = None
     """What it shows, to be said again to a new process."""
     deaths: int = 0
@@ -67,8 +71,12 @@ class Supervisor:
         self._gave_pictures = False
         self._set_aside: set[str] = set()
         """Digests of documents that the renderer ended over."""
+        self._ended_over: defaultdict[int | None, deque[float]] = defaultdict(lambda: deque(maxlen=MOST_DEATHS_OF_ONE))
+        """When it ended over what a person showed."""
 
-    async def open(self, hear: Hear, give_up: Callable[[], Awaitable[None]] | None = None) -> str:
+    async def open(
+        self, hear: Hear, give_up: Callable[[], Awaitable[None]] | None = None, person: int | None = None
+    ) -> str:
         """Join: `hear` gets every message for the new session, whose name is returned; `give_up` is called when it is too slow."""
         session = uuid.uuid4().hex
 
@@ -78,7 +86,7 @@ class Supervisor:
         async def leave():
             await self.close(session)
 
-        self.sessions[session] = Session(Outbox(hear, give_up or leave, dropped))
+        self.sessions[session] = Session(Outbox(hear, give_up or leave, dropped), person)
         async with self._lock:
             if self._ending:
                 self._ending.cancel()
@@ -118,12 +126,21 @@ class Supervisor:
         message = {**message, "session": session}
         if message["type"] == "show":
             if self._set_aside and _digest(message) in self._set_aside:
-                await self._refuse(known, message["sequence"])
+                await self._refuse(known, message["sequence"], ENDS_RENDERER)
+                return
+            if self._has_to_wait(known.person):
+                await self._refuse(known, message["sequence"], TOO_OFTEN)
                 return
             known.shown, known.deaths = message, 0
         elif message["type"] in (PROOF, TRIAL) and not await self._takes_wish(known, message):
             return
         await self._tell(message)
+
+    def _has_to_wait(self, person: int | None) -> bool:
+        """Whether the renderer ended too often lately over what a person showed, whatever each time it was."""
+        ended = self._ended_over.get(person, ())
+        now = asyncio.get_running_loop().time()
+        return len(ended) == MOST_DEATHS_OF_ONE and now < ended[0] + FORGIVEN_AFTER_S
 
     @staticmethod
     async def _takes_wish(known: Session, message: dict) -> bool:
@@ -236,12 +253,15 @@ class Supervisor:
             shows = session.shown["sequence"] if session.shown else 0
             if session.shown and self._turn == (name, shows):
                 session.deaths += 1
+                self._ended_over[session.person].append(asyncio.get_running_loop().time())
             await session.outbox.put({"type": "restarted", "sequence": shows}, b"")
             lost = [request for request, what in session.wishes.items() if what == TRIAL]
             await self._disappoint(session, shows, lost, "its pictures are gone")
             if session.deaths >= MOST_DEATHS:
                 self._set_aside.add(_digest(session.shown))
-                await self._refuse(session, shows)
+                await self._refuse(session, shows, ENDS_RENDERER)
+            elif session.shown and self._has_to_wait(session.person):
+                await self._refuse(session, shows, TOO_OFTEN)
 
     @staticmethod
     async def _disappoint(session: Session, sequence: int, requests: list[str], says: str) -> None:
@@ -250,10 +270,10 @@ class Supervisor:
             await session.outbox.put({"type": "not_kept", "sequence": sequence, "request": request, "says": says}, b"")
 
     @staticmethod
-    async def _refuse(session: Session, sequence: int) -> None:
+    async def _refuse(session: Session, sequence: int, why: Fault) -> None:
         session.shown = None
-        await Supervisor._disappoint(session, sequence, list(session.wishes), ENDS_RENDERER.fault)
-        await session.outbox.put({"type": "faults", "sequence": sequence, "faults": [asdict(ENDS_RENDERER)]}, b"")
+        await Supervisor._disappoint(session, sequence, list(session.wishes), why.fault)
+        await session.outbox.put({"type": "faults", "sequence": sequence, "faults": [asdict(why)]}, b"")
 
 
 def _digest(message: dict) -> str:
@@ -273,6 +293,13 @@ ENDS_RENDERER = Fault(
     f"the renderer ended or hung {MOST_DEATHS} times over this document; it is not shown",
     "what can be shown",
     "Undo the last change; nothing that you made is lost.",
+)
+
+TOO_OFTEN = Fault(
+    "$",
+    f"the renderer ended {MOST_DEATHS_OF_ONE} times over what you showed; others work with it as well",
+    f"a pause: until {FORGIVEN_AFTER_S / 60:.0f} minutes after the first of these",
+    "Go back to what was shown before; nothing that you made is lost.",
 )
 
 _supervisors: dict[asyncio.AbstractEventLoop, Supervisor] = {}

@@ -20,6 +20,7 @@ from tests.lengths import fewer
 
 from live import messages
 from live.beside import Beside
+from live.counted import InFlight
 from live.messages import SAID
 from live.renderer import TURN_S, Bench, Renderer
 from live.wire import HEADER_LENGTH, LENGTHS, for_browser, pack
@@ -328,7 +329,7 @@ class Work(AtWork):
         self.work(1)
         said = [header["says"] for header, _ in self.sent if header["type"] == "not_kept"]
         self.assertEqual(said, ["it was left before all its pictures were begun"])
-        self.assertEqual(self.bench.wanted_trials, [])
+        self.assertFalse(self.bench.wanted_trials)
 
     def test_a_trial_that_was_never_made_cannot_be_kept(self):
         self.show()
@@ -705,7 +706,7 @@ class Sizes(AtWork):
     def work(self, times):
         """Every frame is drawn at once."""
         for _ in range(times):
-            self.bench.unacknowledged = 0
+            self.bench.in_flight = InFlight()
             super().work(1)
 
     def frames(self):

@@ -26,7 +26,7 @@ class NoRenderer:
     def __init__(self):
         self.said, self.open_sessions = [], 0
 
-    async def open(self, hear, give_up):
+    async def open(self, hear, give_up, person):
         self.open_sessions += 1
         return "session"
 

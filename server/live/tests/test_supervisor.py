@@ -11,7 +11,7 @@ from django.test import SimpleTestCase, TransactionTestCase
 
 from live.consumers import NOT_UNDERSTOOD, NOT_YOURS, TOO_LARGE, LivePicture
 from live.messages import ASKED
-from live.supervisor import MOST_WISHES_A_MINUTE, Supervisor
+from live.supervisor import MOST_DEATHS_OF_ONE, MOST_WISHES_A_MINUTE, Supervisor
 
 PATIENCE_S = 90
 
@@ -43,13 +43,13 @@ class Keeping(SimpleTestCase):
 
         return await asyncio.wait_for(look(), PATIENCE_S)
 
-    async def open(self, supervisor):
+    async def open(self, supervisor, person=None):
         messages = asyncio.Queue()
 
         async def hear(header, payload):
             await messages.put({**header, "bytes": len(payload)})
 
-        session = await supervisor.open(hear)
+        session = await supervisor.open(hear, person=person)
         return session, messages
 
     def test_a_killed_renderer_is_started_again_and_shows_the_same(self):
@@ -120,6 +120,34 @@ class Keeping(SimpleTestCase):
                 await self.heard(other_heard, lambda h: h["type"] == "frame" and not h["coarse"])
             finally:
                 await supervisor.close(poisoned)
+                await supervisor.close(other)
+                await supervisor.end()
+
+        asyncio.run(story())
+
+    def test_a_person_over_whose_documents_it_ends_again_and_again_waits_and_others_do_not(self):
+        async def story():
+            supervisor = Supervisor(linger_s=0)
+            turned, heard = await self.open(supervisor, person=1)
+            other, other_heard = await self.open(supervisor, person=2)
+            try:
+                await self.until(lambda: supervisor.process)
+                for k in range(MOST_DEATHS_OF_ONE):
+                    shown = {**show(k + 1), "stage": {**demo("window-bench"), "turn": float(k)}}
+                    await supervisor.say(turned, shown)
+                    await self.until(lambda k=k: supervisor.process and supervisor._turn == (turned, k + 1))
+                    os.kill(supervisor.process.pid, signal.SIGKILL)
+                    await self.heard(heard, lambda h: h["type"] == "restarted")
+                await supervisor.say(turned, {**show(9), "stage": demo("lamp-room")})
+                told = await self.heard(heard, lambda h: h["type"] == "faults" and h["sequence"] == 9)
+                self.assertIn("others work with it", told["faults"][0]["fault"])
+                await supervisor.say(other, show(1))
+                await self.heard(other_heard, lambda h: h["type"] == "frame" and not h["coarse"])
+                with mock.patch("live.supervisor.FORGIVEN_AFTER_S", 0):
+                    await supervisor.say(turned, show(10))
+                    await self.heard(heard, lambda h: h["type"] == "frame" and h["sequence"] == 10)
+            finally:
+                await supervisor.close(turned)
                 await supervisor.close(other)
                 await supervisor.end()
 
