@@ -8,15 +8,15 @@ from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from library.access import CHANGE, COMMENT, LOOK, OWN, held, reached
-from library.checks import Outdated, check, check_files, leave_room
+from library.checks import check, check_files, leave_room
 from library.kept_pictures import keep_picture
+from library.merging import with_theirs
 from library.services import lend_to_all
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
 from nineglass.documents.as_the_skin import as_the_skin
 from nineglass.documents.families import family_of, made_of
 from nineglass.documents.likeness import likeness_of
-from nineglass.documents.merge import merged
 from nineglass.documents.plain import made_plain
 
 from materials.models import Material, Proof, Revision
@@ -109,7 +109,7 @@ def save(person, material_id: UUID, based_on: int, document: documents.Material)
         material = held(Material, person, material_id, CHANGE, lock=True)
         material.is_merged = material.revision != based_on
         if material.is_merged:
-            document = _with_theirs(material, based_on, document)
+            document = with_theirs(material, based_on, document)
         if material.document == document.model_dump(mode="json"):
             return material
         material.revision += 1
@@ -120,22 +120,6 @@ def save(person, material_id: UUID, based_on: int, document: documents.Material)
         lend_to_all(material, [document])
         Revision.objects.create(material=material, number=material.revision, document=material.document)
     return material
-
-
-def _with_theirs(material: Material, based_on: int, mine: documents.Material) -> documents.Material:
-    """What was saved since, and what is saved now, in one. Raises Outdated with the parts that both changed."""
-    base = material.revisions.filter(number=based_on).first()
-    if base is None:
-        raise Outdated(material)
-    theirs = documents.read(documents.Material, material.document).model_dump(mode="json")
-    began = documents.read(documents.Material, base.document).model_dump(mode="json")
-    found = merged(began, theirs, mine.model_dump(mode="json"))
-    if found.document is None:
-        raise Outdated(material, found.both)
-    both = documents.Material.model_validate(found.document)
-    if documents.faults_of(both):
-        raise Outdated(material)
-    return both
 
 
 def keep_proof(person, material_id: UUID, document, stage, picture: bytes, samples: int, noise: float | None) -> Proof:

@@ -3,6 +3,7 @@ from typing import Annotated
 from uuid import UUID
 
 from library.api import FaultsOut
+from library.checks import Outdated
 from library.kept_pictures import address_of
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
@@ -205,7 +206,18 @@ def frames(request, picture_id: UUID):
 
 class FinishOut(Schema):
     id: UUID
+    revision: int
     document: Finish
+
+
+class FinishSave(Schema):
+    based_on: int
+    document: Finish
+
+
+class FinishConflict(Schema):
+    says: str
+    newest: FinishOut
 
 
 class WearIn(Schema):
@@ -228,10 +240,13 @@ def keep_finish(request, payload: Finish):
     return 201, services.keep_finish(request.user, payload)
 
 
-@router.put("finishes/{uuid:finish_id}", response={200: FinishOut, 422: FaultsOut})
-def change_finish(request, finish_id: UUID, payload: Finish):
+@router.put("finishes/{uuid:finish_id}", response={200: FinishOut, 409: FinishConflict, 422: FaultsOut})
+def change_finish(request, finish_id: UUID, payload: FinishSave):
     """All pictures that wear it follow."""
-    return 200, services.change_finish(request.user, finish_id, payload)
+    try:
+        return 200, services.change_finish(request.user, finish_id, payload.based_on, payload.document)
+    except Outdated as outdated:
+        return 409, {"says": "This finish was changed elsewhere; it is shown as it is now.", "newest": outdated.newest}
 
 
 @router.delete("finishes/{uuid:finish_id}", response={204: None})

@@ -2,17 +2,17 @@ from typing import Any
 from uuid import UUID
 
 from django.db import transaction
-from library.access import CHANGE, OWN, held, reached
+from library.access import OWN, held, reached
 from library.api import FaultsOut, Owned
-from library.checks import check, leave_room
+from library.checks import Outdated, check, leave_room
 from library.kept_pictures import address_of
-from library.services import lend_to_all
 from materials import portraits
 from materials.models import Material
 from nineglass.documents import model as documents
 from nineglass.documents.migrations import migrated
 from ninja import Router, Schema
 
+from stages import services
 from stages.following import brought_up
 from stages.models import Stage, Standing
 
@@ -54,9 +54,16 @@ class RefusedOut(Schema):
     says: str
 
 
+class StageSaved(StageOut):
+    is_merged: bool
+    """Whether it is put together with what somebody else saved since: the document is another than the one that was sent."""
+
+
 class StageConflict(Schema):
     says: str
     newest: StageOut
+    both: list[str]
+    """The parts that both changed, as far as that was found."""
 
 
 class DraftIn(Schema):
@@ -141,15 +148,11 @@ def stage(request, stage_id: UUID):
     return brought_up([held(Stage, request.user, stage_id)], request.user)[0]
 
 
-@router.put("{uuid:stage_id}", response={200: StageOut, 409: StageConflict, 422: FaultsOut})
+@router.put("{uuid:stage_id}", response={200: StageSaved, 409: StageConflict, 422: FaultsOut})
 def save(request, stage_id: UUID, payload: StageSave):
-    check(request.user, payload.document)
-    with transaction.atomic():
-        kept = held(Stage, request.user, stage_id, CHANGE, lock=True)
-        if kept.revision != payload.based_on:
-            return 409, {"says": f"This stage was saved elsewhere: revision {kept.revision} is newer.", "newest": kept}
-        kept.revision += 1
-        kept.name, kept.document = payload.document.name, payload.document.model_dump(mode="json")
-        kept.save()
-        lend_to_all(kept, [payload.document])
-    return 200, kept
+    try:
+        return 200, services.save(request.user, stage_id, payload.based_on, payload.document)
+    except Outdated as outdated:
+        newest = outdated.newest
+        says = f"This stage was saved elsewhere: revision {newest.revision} is newer."
+        return 409, {"says": says, "newest": newest, "both": outdated.both}

@@ -21,6 +21,17 @@ class Stage(models.Model):
         ordering = ["name", "id"]
 
 
+class StageRevision(models.Model):
+    """A stage as it was saved, for what is saved on top of it by somebody else; the last ones are kept."""
+
+    stage = models.ForeignKey(Stage, models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.JSONField()
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["stage", "number"], name="one_stage_revision_once")]
+
+
 class Standing(models.Model):
     """On which stage a material stood last for a person: where their Bench opens it."""
 

@@ -147,10 +147,13 @@ test("a stage of a draft overwrites none that was saved since, and comes as it i
   openDraft(keptMaterial(), [newer], newer, draft as Draft);
   expect(here().stage.name).toBe("Mine");
   answer("PUT /api/materials/m1", () => ({ body: { ...keptMaterial(), revision: 2 } }));
-  answer("PUT /api/stages/s1", () => ({ status: 409, body: { says: "newer", newest: newer } }));
+  answer("PUT /api/stages/s1", () => ({ status: 409, body: { says: "newer", newest: newer, both: ["camera"] } }));
   await save();
   expect(asked.find((one) => one.path === "/api/stages/s1" && one.method === "PUT")?.body).toMatchObject({ based_on: 1 });
-  expect(useSaving.getState().says).toMatch(/stage was saved elsewhere/);
+  expect(useSaving.getState().says).toMatch(/stage was changed elsewhere as well: camera/);
+  await save();
+  const saves = asked.filter((one) => one.path === "/api/stages/s1" && one.method === "PUT");
+  expect(saves.at(-1)?.body).toMatchObject({ based_on: 2 });
   openDraft(keptMaterial(), [newer], newer, { ...(draft as Draft), stageRevision: null });
   expect(here().stage.name).toBe("Theirs");
 });

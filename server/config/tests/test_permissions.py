@@ -230,7 +230,7 @@ class Everything(TestCase):
             "PUT /api/stages/{stage_id}": {"based_on": 1, "document": demo("lamp-room")},
             "POST /api/pictures/{picture_id}/go-on": {"final": None},
             "POST /api/pictures/{picture_id}/finish": {"finish_id": None},
-            "PUT /api/pictures/finishes/{finish_id}": {},
+            "PUT /api/pictures/finishes/{finish_id}": {"based_on": 1, "document": {}},
             "POST /api/pictures/{picture_id}/lights": {"gains": {}, "exposure": 0},
             "POST /api/devices/scans/{scan_id}/dye": demo("net-float"),
             "PUT /api/modules/{module_id}": {"based_on": 1, "document": self.module},

@@ -1,5 +1,6 @@
 import json
 from io import StringIO
+from unittest import mock
 
 from django.contrib.auth import get_user_model
 from django.core.management import call_command
@@ -42,8 +43,9 @@ class Demo(TestCase):
         body = {"based_on": 1, "document": document}
         self.assertEqual(self.client.put(path, json.dumps(body), "application/json").json()["revision"], 2)
         self.assertEqual(self.client.get(path).json()["document"]["turn"], 30.0)
-        again = self.client.put(path, json.dumps(body), "application/json")
+        again = self.client.put(path, json.dumps(body | {"document": document | {"turn": 60.0}}), "application/json")
         self.assertEqual((again.status_code, again.json()["newest"]["revision"]), (409, 2))
+        self.assertEqual(again.json()["both"], ["turn"])
         bad = {"based_on": 2, "document": document | {"objects": [{"id": "form", "form": {"kind": "teapot"}}]}}
         self.assertEqual(
             self.client.put(path, json.dumps(bad), "application/json").json()["faults"][0]["path"],
@@ -53,6 +55,29 @@ class Demo(TestCase):
         other.force_login(get_user_model().objects.create_user("stranger"))
         self.assertEqual(other.get(path).status_code, 404)
         self.assertEqual(other.put(path, json.dumps(body | {"based_on": 2}), "application/json").status_code, 404)
+
+    def test_saves_that_change_different_parts_are_put_together(self):
+        stage = Stage.objects.get(name="Lamp room")
+        path, lamps = f"/api/stages/{stage.id}", stage.document["lamps"]
+        moved = [lamps[0] | {"name": "Mine"}, *lamps[1:]]
+        saved = [
+            self.client.put(path, json.dumps({"based_on": 1, "document": stage.document | about}), "application/json")
+            for about in ({"turn": 30.0}, {"lamps": moved}, {"view": "film"})
+        ]
+        self.assertEqual([one.json()["is_merged"] for one in saved], [False, True, True])
+        document = saved[-1].json()["document"]
+        self.assertEqual((document["turn"], document["view"]), (30.0, "film"))
+        self.assertEqual(document["lamps"][0]["name"], "Mine")
+        self.assertEqual(self.client.get(path).json()["revision"], 4)
+
+    def test_only_so_many_revisions_are_kept(self):
+        stage = Stage.objects.get(name="Lamp room")
+        with mock.patch("stages.services.KEPT_REVISIONS", 3):
+            for k in range(6):
+                document = stage.document | {"turn": float(k)}
+                body = {"based_on": k + 1, "document": document}
+                self.client.put(f"/api/stages/{stage.id}", json.dumps(body), "application/json")
+        self.assertEqual(sorted(stage.revisions.values_list("number", flat=True)), [5, 6, 7])
 
     def test_a_material_opens_on_the_stage_it_stood_on_last(self):
         caddy, shelf = Material.objects.get(name="Tea caddy"), Stage.objects.get(name="Tea shelf")

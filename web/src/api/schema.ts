@@ -2458,11 +2458,35 @@ export interface components {
             /** Says */
             says: string;
         };
+        /** StageSaved */
+        StageSaved: {
+            /** Owner */
+            owner: string;
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "change" | "own";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            document: components["schemas"]["Stage"];
+            /** Is Merged */
+            is_merged: boolean;
+        };
         /** StageConflict */
         StageConflict: {
             /** Says */
             says: string;
             newest: components["schemas"]["StageOut"];
+            /** Both */
+            both: string[];
         };
         /** StageSave */
         StageSave: {
@@ -3120,6 +3144,8 @@ export interface components {
              * Format: uuid
              */
             id: string;
+            /** Revision */
+            revision: number;
             document: components["schemas"]["Finish"];
         };
         /**
@@ -3141,6 +3167,18 @@ export interface components {
              * @default true
              */
             on: boolean;
+        };
+        /** FinishConflict */
+        FinishConflict: {
+            /** Says */
+            says: string;
+            newest: components["schemas"]["FinishOut"];
+        };
+        /** FinishSave */
+        FinishSave: {
+            /** Based On */
+            based_on: number;
+            document: components["schemas"]["Finish"];
         };
         /**
          * GainsIn
@@ -5275,7 +5313,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StageOut"];
+                    "application/json": components["schemas"]["StageSaved"];
                 };
             };
             /** @description Conflict */
@@ -5815,7 +5853,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Finish"];
+                "application/json": components["schemas"]["FinishSave"];
             };
         };
         responses: {
@@ -5826,6 +5864,15 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FinishOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FinishConflict"];
                 };
             };
             /** @description Unprocessable Entity */

@@ -1,11 +1,20 @@
 /** Saving with revisions, and drafts that survive a closed tab. */
 import { create } from "zustand";
 import { catalogueNow } from "../api/catalogue";
-import { api, type Conflict, type Material, type MaterialOut, type Stage, type StageOut, wordsOf } from "../api/client";
+import {
+  api,
+  type Conflict,
+  type Material,
+  type MaterialOut,
+  type Stage,
+  type StageConflict,
+  type StageOut,
+  wordsOf,
+} from "../api/client";
 import { queries, readAnew, standOn } from "../api/queries";
 import { followSaved } from "../stage/wearing";
 import { tell as tellPerson } from "../ui/told";
-import { changeMaterial, type Draft, open, stageWasSaved, useDocuments } from "./documents";
+import { changeMaterial, changeStage, type Draft, open, stageWasSaved, useDocuments } from "./documents";
 
 interface Saving {
   state: "saved" | "unsaved" | "saving" | "failed";
@@ -164,10 +173,23 @@ async function saveStage(kept: StageOut, stage: Stage): Promise<void> {
   const path = { params: { path: { stage_id: kept.id } } };
   const body = { based_on: kept.revision, document: stage };
   const { data, error, response } = await api.PUT("/api/stages/{stage_id}", { ...path, body });
-  if (response.status === 409)
-    throw new Error("The stage was saved elsewhere; the material is saved, the stage is not.");
+  if (response.status === 409) {
+    const { newest, both } = error as StageConflict;
+    stageWasSaved(newest);
+    const what = both.length ? `: ${both.join(", ")}` : "";
+    throw new Error(
+      `The stage was changed elsewhere as well${what}. The material is saved; save again to keep your stage.`,
+    );
+  }
   if (!data) throw new Error(wordsOf(error));
-  stageWasSaved({ ...kept, name: stage.name, revision: data.revision, document: stage });
+  const { is_merged, ...saved } = data;
+  stageWasSaved(
+    is_merged ? (saved as StageOut) : { ...kept, name: stage.name, revision: saved.revision, document: stage },
+  );
+  const now = useDocuments.getState();
+  if (!is_merged || now.stageId !== kept.id || now.stage !== stage) return;
+  changeStage(() => saved.document as Stage);
+  tellPerson(`The stage was saved together with what was changed elsewhere: revision ${saved.revision}.`);
 }
 
 const copyOf = (material: Material): Material => ({

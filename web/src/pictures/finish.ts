@@ -1,6 +1,6 @@
 /** What is done to pictures after the light: documents of their own, which pictures wear. */
 import { useQuery } from "@tanstack/react-query";
-import { api, type Finish, type KeptFinish, wordsOf } from "../api/client";
+import { api, type Finish, type FinishConflict, type KeptFinish, wordsOf } from "../api/client";
 import { queries, readAnew } from "../api/queries";
 import { tell } from "../ui/told";
 import { KEY } from "./wanted";
@@ -35,24 +35,44 @@ export async function beginFinish(name: string): Promise<KeptFinish | undefined>
   return data as KeptFinish | undefined;
 }
 
+const cached = () => queries.getQueryData<KeptFinish[]>(FINISHES) ?? [];
+
+const put = (id: string, about: Partial<KeptFinish>) =>
+  queries.setQueryData<KeptFinish[]>(FINISHES, (old = []) =>
+    old.map((one) => (one.id === id ? { ...one, ...about } : one)),
+  );
+
 /** Changes that are kept soon, by the finish that they are of. */
 const waiting = new Map<string, ReturnType<typeof setTimeout>>();
 
+/** What was sent last of a finish: the next follows when it is answered, and so is never taken for somebody else's. */
+const sending = new Map<string, Promise<void>>();
+
 /** Turn a finish: seen at once, kept a moment later, when all pictures that wear it are made anew. */
 export function changeFinish(id: string, document: Finish): void {
-  queries.setQueryData<KeptFinish[]>(FINISHES, (old = []) =>
-    old.map((one) => (one.id === id ? { ...one, document } : one)),
-  );
+  put(id, { document });
   clearTimeout(waiting.get(id));
-  const keep = async () => {
-    const { error } = await api.PUT("/api/pictures/finishes/{finish_id}", {
-      params: { path: { finish_id: id } },
-      body: document,
-    });
-    if (error) tell(wordsOf(error));
-    readAnew(KEY);
-  };
-  waiting.set(id, setTimeout(keep, KEPT_AFTER_MS));
+  const keepNext = () =>
+    sending.set(
+      id,
+      (sending.get(id) ?? Promise.resolve()).then(() => keepFinish(id)),
+    );
+  waiting.set(id, setTimeout(keepNext, KEPT_AFTER_MS));
+}
+
+async function keepFinish(id: string): Promise<void> {
+  const now = cached().find((one) => one.id === id);
+  if (!now) return;
+  const { data, error, response } = await api.PUT("/api/pictures/finishes/{finish_id}", {
+    params: { path: { finish_id: id } },
+    body: { based_on: now.revision, document: now.document },
+  });
+  if (data) put(id, { revision: data.revision });
+  else {
+    tell(response.status === 409 ? (error as FinishConflict).says : wordsOf(error));
+    await readAnew(FINISHES);
+  }
+  readAnew(KEY);
 }
 
 export async function removeFinish(id: string): Promise<void> {
