@@ -6,8 +6,12 @@ A kind of file is a module with `read_file(bytes) -> ReadFile`, named under `REA
 
 import importlib
 import os
+import shutil
 import sys
 import tempfile
+import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal
@@ -56,6 +60,20 @@ def arrays_of(name: str, kind: Readable) -> dict[str, np.ndarray]:
         facts_of(name, kind)
     with np.load(form, allow_pickle=False) as arrays:
         return dict(arrays)
+
+
+@contextmanager
+def files_of(name: str, kind: Readable) -> Iterator[dict[str, Path]]:
+    """The arrays of bytes of a kept file that was read, as files for now, which are never held as a whole."""
+    with tempfile.TemporaryDirectory() as folder, zipfile.ZipFile(_form_of(name, kind)) as packed:
+        paths = {}
+        for one in packed.namelist():
+            paths[one.removesuffix(".npy")] = path = Path(folder) / str(len(paths))
+            with packed.open(one) as source, path.open("xb") as out:
+                np.lib.format.read_magic(source)
+                np.lib.format.read_array_header_1_0(source)
+                shutil.copyfileobj(source, out)
+        yield paths
 
 
 def _form_of(name: str, kind: Readable) -> Path:

@@ -15,7 +15,7 @@ from nineglass.documents.lights import SURROUND, bright_by, lights_of, parts_of,
 from nineglass.documents.model import Material, Stage, read
 from nineglass.finals.apart import Apart, OneLight
 from nineglass.finals.plan import CHUNK_PATHS, TILE_PIXELS, samples_of_chunk, tiles_of
-from nineglass.finals.sums import ALWAYS, THROWN, film_of, from_bytes, to_bytes
+from nineglass.finals.sums import ALWAYS, BYTES_OF_A_PIXEL, THROWN, film_of, from_bytes, to_bytes
 from nineglass.finals.whole import Whole, layers_of, look_at, write_files
 from nineglass.picture.files import LayersFile, read_picture
 from nineglass.picture.noise import LUMINANCE, Errors, told
@@ -90,6 +90,7 @@ class Tiles(SimpleTestCase):
         film = film_of(tile)
         film.sums[:], film.cut[:] = 3, 7
         kept = to_bytes(film)
+        self.assertLessEqual(len(kept), BYTES_OF_A_PIXEL * film.width * film.height)
         again = from_bytes(tile, kept)
         self.assertTrue((again.sums == 3).all() and (again.cut == 7).all() and not again.throws.any())
         for wrong in (kept[:-8], kept + bytes(8), b""):

@@ -104,6 +104,9 @@ MOST_FILE_MB = int(os.environ.get("NINEGLASS_QUOTA_MB", "4000"))
 MOST_FILES = 2000
 """What one person may put in altogether, where no quota of their own says otherwise."""
 
+MOST_SUMS_MB = int(os.environ.get("NINEGLASS_SUMS_MB", "60000"))
+"""What a person's pictures may take while they can go on: one of 8,192 x 4,320 pixels takes 6,100 for each light that is kept apart."""
+
 MOST_DOCUMENTS = 2000
 """How many materials, stages or modules one person may keep."""
 

@@ -2,9 +2,10 @@
 
 import io
 import zipfile
+from pathlib import Path
 from uuid import UUID
 
-from django.core.files.base import ContentFile
+from django.core.files.base import ContentFile, File
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.shortcuts import get_object_or_404
@@ -21,7 +22,7 @@ from nineglass.exchange.document import brought_up
 from nineglass.exchange.formats import PICTURE_SIDES, Written, file_name, format_of
 from nineglass.exchange.writing import write_in_child
 from nineglass.files import for_now
-from nineglass.put_in import arrays_of, facts_of
+from nineglass.put_in import facts_of, files_of
 from stages.models import Stage, Standing
 
 from handovers import tasks
@@ -110,18 +111,23 @@ def take_in(owner, file) -> Material:
             [Fault("file", "the file is too large", f"at most {LARGEST_IN // 1_000_000} MB", "Make it smaller.")]
         )
     with for_now(file.chunks()) as name:
-        facts, files = facts_of(name, "handed"), arrays_of(name, "handed")
-    with transaction.atomic():
-        for k, (expected, data) in enumerate(files.items()):
-            kind = facts["kinds"].get(expected, "texture")
-            kept = library.put_in(owner, kind, ContentFile(data.tobytes(), name=f"{kind} {k + 1} of {file.name}"))
-            if kept.sha256 != expected:
-                raise Refused([Fault("file", "a file of it is not the one that it was read as", "", "Try it again.")])
-        material = materials.create(owner, documents.read(documents.Material, facts["material"]))
-        if facts["stage"]:
-            _stand(owner, material, documents.read(documents.Stage, facts["stage"]))
-        called = made_plain(file.name or "unnamed")[:200]
-        TakenIn.objects.create(material=material, file_name=called, report=facts["report"])
+        facts = facts_of(name, "handed")
+        with files_of(name, "handed") as files, transaction.atomic():
+            return _take_in(owner, file.name or "unnamed", facts, files)
+
+
+def _take_in(owner, called: str, facts: dict, files: dict[str, Path]) -> Material:
+    """called: the file that all was read of. facts, files: as `exchange.taking` read it."""
+    for k, (expected, path) in enumerate(files.items()):
+        kind = facts["kinds"].get(expected, "texture")
+        with path.open("rb") as data:
+            kept = library.put_in(owner, kind, File(data, name=f"{kind} {k + 1} of {called}"))
+        if kept.sha256 != expected:
+            raise Refused([Fault("file", "a file of it is not the one that it was read as", "", "Try it again.")])
+    material = materials.create(owner, documents.read(documents.Material, facts["material"]))
+    if facts["stage"]:
+        _stand(owner, material, documents.read(documents.Stage, facts["stage"]))
+    TakenIn.objects.create(material=material, file_name=made_plain(called)[:200], report=facts["report"])
     return material
 
 

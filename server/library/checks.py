@@ -65,5 +65,5 @@ def leave_room(owner, kept: type[Model]) -> None:
 
 def quota_of(owner_id) -> Quota:
     """What a person may keep: their own share, or that of everybody."""
-    usual = Quota(owner_id=owner_id, documents=settings.MOST_DOCUMENTS, file_mb=settings.MOST_FILE_MB)
-    return Quota.objects.filter(owner_id=owner_id).first() or usual
+    own = Quota.objects.filter(owner_id=owner_id).first()
+    return own or Quota(owner_id=owner_id, documents=settings.MOST_DOCUMENTS, file_mb=settings.MOST_FILE_MB)

@@ -70,16 +70,21 @@ class KeptSwatch(models.Model):
         ordering = ["-kept_at"]
 
 
+def usual_sums_mb() -> int:
+    return settings.MOST_SUMS_MB
+
+
 class Quota(models.Model):
     """How much one person may keep, where it is not what everybody may."""
 
     owner = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, primary_key=True, related_name="quota")
     documents = models.PositiveIntegerField(help_text="of each kind: materials, stages, modules, trials, pictures")
     file_mb = models.PositiveIntegerField("MB of files")
+    sums_mb = models.PositiveIntegerField("MB of sums of pictures", default=usual_sums_mb)
 
     @property
     def file_bytes(self) -> int:
         return self.file_mb * 1_000_000
 
     def __str__(self) -> str:
-        return f"{self.documents} documents of each kind, {self.file_mb} MB of files"
+        return f"{self.documents} documents of each kind, {self.file_mb} MB of files, {self.sums_mb} MB of sums"

@@ -11,6 +11,7 @@ class KeptFinish(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, models.CASCADE)
     document = models.JSONField()
+    revision = models.PositiveIntegerField(default=1)
     made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -59,6 +60,8 @@ class FinalPicture(models.Model):
     """Each light by itself, small and smoothed, to be turned at once."""
     looked_at = models.DateTimeField(null=True)
     look_s = models.FloatField(default=0)
+    sums_bytes = models.PositiveBigIntegerField(default=0)
+    """What its sums take at the most."""
     exr = models.FileField(default="", blank=True)
     png = models.FileField(default="", blank=True)
     video = models.FileField(default="", blank=True)

@@ -8,7 +8,7 @@ from django.db.models import Max, Min
 from django.shortcuts import get_object_or_404
 from django.utils import timezone
 from library.access import held
-from library.checks import check, leave_room
+from library.checks import Outdated, check, leave_room
 from materials.models import Material
 from nineglass.describe import Fault, Refused
 from nineglass.documents import model as documents
@@ -19,7 +19,7 @@ from nineglass.documents.motion import STRIP_SAMPLES, Motion, Series, check_moti
 from nineglass.documents.trials import Trial, exposure_of
 from nineglass.finals.plan import tiles_of
 
-from pictures import making, tasks
+from pictures import making, room, tasks
 from pictures.making import files_of, spent_s, throw_away
 from pictures.models import FinalPicture, Frame, KeptFinish, Piece
 
@@ -46,6 +46,8 @@ def create(
             [Fault("final.on_floor", "the stage has no floor", "false", "Give it a floor, or switch it off.")]
         )
     parts = parts_of(material, stage, final.by_light, final.on_floor)
+    needs = room.needed(final, len(parts), series)
+    room.leave_room_for(owner, needs)
     last = FinalPicture.objects.aggregate(last=Max("place"))["last"] or 0
     with transaction.atomic():
         picture = FinalPicture.objects.create(
@@ -60,6 +62,7 @@ def create(
             resumed_at=timezone.now(),
             lights=[{"id": one.id, "name": one.name} for one in parts],
             exposure=exposure_of(stage),
+            sums_bytes=needs,
         )
         frames = range(series.count if series else 1)
         places = itertools.product(frames, range(len(parts)), range(len(tiles_of(final))))
@@ -153,11 +156,15 @@ def keep_finish(owner, given: Finish) -> KeptFinish:
     return KeptFinish.objects.create(owner=owner, document=read_finish(given).model_dump(mode="json"))
 
 
-def change_finish(owner, finish_id: UUID, given: Finish) -> KeptFinish:
-    """All pictures that wear it follow. Raises Refused."""
-    kept = finish(owner, finish_id)
-    kept.document = read_finish(given).model_dump(mode="json")
-    kept.save(update_fields=["document"])
+def change_finish(owner, finish_id: UUID, based_on: int, given: Finish) -> KeptFinish:
+    """All pictures that wear it follow. Raises Refused, and Outdated when it was changed since `based_on`."""
+    document = read_finish(given).model_dump(mode="json")
+    with transaction.atomic():
+        kept = get_object_or_404(KeptFinish.objects.select_for_update(), owner=owner, id=finish_id)
+        if kept.revision != based_on:
+            raise Outdated(kept)
+        kept.document, kept.revision = document, kept.revision + 1
+        kept.save(update_fields=["document", "revision"])
     for picture_id in kept.pictures.values_list("id", flat=True):
         tasks.show_anew(picture_id)
     return kept

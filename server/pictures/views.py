@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 from asgiref.sync import sync_to_async
+from django.core.files.base import File
 from django.core.files.storage import default_storage
 from django.http import Http404, HttpResponse, HttpResponseBadRequest, StreamingHttpResponse
 from django.shortcuts import get_object_or_404
@@ -16,10 +17,10 @@ from django.views.decorators.http import require_GET
 from library.kept_pictures import answer_of, answer_with
 from nineglass.describe import Refused
 from nineglass.documents.finish import read_finish
-from nineglass.finals.finished import finished
+from nineglass.finals.finished import write_finished
 from nineglass.finals.whole import seen
 from nineglass.picture.display import encoded
-from nineglass.picture.files import read_picture, read_small, write_exr
+from nineglass.picture.files import read_small
 
 from pictures import services
 from pictures.making import Documents, lights_added, turned
@@ -126,14 +127,11 @@ def final_finished_light(request, final_id):
         if picture.final["width"] * picture.final["height"] > MOST_FINISHED_PIXELS:
             said = f"with its finish up to {MOST_FINISHED_PIXELS:,} pixels; take the PNG, or the OpenEXR file without"
             return HttpResponseBadRequest(said, content_type="text/plain")
-        rgb, alpha, facts = read_picture(Path(exr.path))
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "finished.exr"
-            write_exr(path, finished(rgb, finish, number), facts | {"finish": finish.model_dump(mode="json")}, alpha)
-            response = HttpResponse(path.read_bytes(), content_type=TYPES["exr"])
-        name = f"{slugify(picture.name) or 'final'}-finished.exr"
-        response["Content-Disposition"] = f'attachment; filename="{name}"'
-        return response
+            write_finished(path, Path(exr.path), finish, number)
+            file = File(path.open("rb"))
+        return answer_with_file(file, TYPES["exr"], f"{slugify(picture.name) or 'final'}-finished.exr")
 
     return _with_finish(request, final_id, answer)
 
@@ -145,13 +143,20 @@ def _with_finish(request, final_id, answer) -> HttpResponse:
         finish = read_finish(request.GET.get("finish", "{}")[:LARGEST_FINISH])
         number = int(request.GET.get("frame", 0))
     except Refused as refused:
-        return HttpResponseBadRequest("\n".join(fault.line() for fault in refused.faults), content_type="text/plain")
+        return _refused(refused)
     except ValueError:
         return HttpResponseBadRequest("frame: a whole number", content_type="text/plain")
     exr = get_object_or_404(picture.frames, number=number).exr if picture.series else picture.exr
     if not exr:
         raise Http404
-    return answer(picture, exr, finish, number)
+    try:
+        return answer(picture, exr, finish, number)
+    except Refused as refused:
+        return _refused(refused)
+
+
+def _refused(refused: Refused) -> HttpResponseBadRequest:
+    return HttpResponseBadRequest("\n".join(fault.line() for fault in refused.faults), content_type="text/plain")
 
 
 @lru_cache(2)

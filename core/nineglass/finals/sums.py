@@ -10,6 +10,9 @@ from nineglass.trace.film import Film, Sums
 ALWAYS = (*Sums._fields, "guides", "cut")
 THROWN = ("thrown", "thrown_odd", "throws")
 
+BYTES_OF_A_PIXEL = 172
+"""Of a light, with what is thrown from lamps."""
+
 
 def film_of(tile: Tile) -> Film:
     return Film(tile.width, tile.height)

@@ -4,8 +4,10 @@ import io
 import json
 import shutil
 import tempfile
+import tracemalloc
 import zipfile
 from concurrent.futures import ThreadPoolExecutor
+from hashlib import sha256
 from unittest import mock
 
 import numpy as np
@@ -160,6 +162,26 @@ class WholeWork(HandOverCase):
         self.assertEqual((standing.stage.owner, standing.stage.name), (self.stranger, "Window bench"))
         ours = Material.objects.get(owner=self.keeper)
         self.assertEqual(taken.json()["material"]["document"], ours.document)
+
+    def test_a_large_file_in_it_is_never_held_whole_here(self):
+        zeros = bytes(60_000_000)
+        before, out = zipfile.ZipFile(io.BytesIO(self.work())), io.BytesIO()
+        manifest = json.loads(before.read("manifest.json"))
+        picture = next(one for one in manifest["files"] if one["kind"] == "texture")
+        picture["sha256"] = sha256(zeros).hexdigest()
+        with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as after:
+            others = {"manifest.json": json.dumps(manifest), picture["name"]: zeros}
+            for name in before.namelist():
+                after.writestr(name, others.get(name) or before.read(name))
+            others.clear()
+        del zeros
+        given = out.getvalue()
+        self.assertLess(len(given), 200_000)
+        tracemalloc.start()
+        self.addCleanup(tracemalloc.stop)
+        refused = self.put_in(given, client=self.other)
+        self.assertEqual(refused.status_code, 422)
+        self.assertLess(tracemalloc.get_traced_memory()[1], 15_000_000)
 
     def test_one_that_was_changed_is_refused(self):
         before = zipfile.ZipFile(io.BytesIO(self.work()))

@@ -204,7 +204,7 @@ class Finishes(SeriesCase):
         darker = [self.mean(picture) for picture in pictures]
         exr = pictures[0].exr.name
         self.assertLess(max(darker), 0.85 * plain)
-        services.change_finish(self.keeper, kept.id, self.finish(1))
+        services.change_finish(self.keeper, kept.id, 1, self.finish(1))
         for picture in pictures:
             making.show_anew(picture.id)
         self.assertGreater(self.mean(pictures[0]), 1.2 * plain)
@@ -261,7 +261,7 @@ class Finishes(SeriesCase):
         self.assertEqual((wrong.status_code, b"steps[0].kind" in wrong.content), (400, True))
         self.assertEqual(self.own.get(path, {"frame": "x"}).status_code, 400)
         light = self.own.get(path.replace("jpg", "exr"), {"finish": json.dumps({"steps": steps})})
-        self.assertEqual(light.content[:4], b"\x76\x2f\x31\x01")
+        self.assertEqual(b"".join(light)[:4], b"\x76\x2f\x31\x01")
         self.assertEqual(self.other.get(path).status_code, 404)
 
     def test_frames_come_in_one_file_and_a_video_in_parts(self):
@@ -280,6 +280,21 @@ class Finishes(SeriesCase):
             self.assertEqual(self.own.get(path).status_code, 200)
             self.assertEqual(self.other.get(path).status_code, 404)
 
+    def test_a_finish_that_was_changed_elsewhere_is_not_overwritten(self):
+        kept = services.keep_finish(self.keeper, self.finish(1))
+        path = f"/api/pictures/finishes/{kept.id}"
+
+        def change(based_on: int, stops: float):
+            body = {"based_on": based_on, "document": self.finish(stops).model_dump(mode="json")}
+            return self.own.put(path, json.dumps(body), "application/json")
+
+        self.assertEqual(change(1, -1).json()["revision"], 2)
+        late = change(1, 2)
+        self.assertEqual((late.status_code, late.json()["newest"]["revision"]), (409, 2))
+        kept.refresh_from_db()
+        self.assertEqual(kept.document, self.finish(-1).model_dump(mode="json"))
+        self.assertEqual(change(2, 2).status_code, 200)
+
     def test_finishes_of_others_cannot_be_worn_read_or_changed(self):
         kept = services.keep_finish(self.stranger, self.finish(1))
         picture = self.order(samples=2)
@@ -287,9 +302,10 @@ class Finishes(SeriesCase):
         body = json.dumps({"finish_id": str(kept.id)})
         self.assertEqual(self.own.post(wear, body, "application/json").status_code, 404)
         self.assertEqual(self.own.get("/api/pictures/finishes").json(), [])
-        document = self.finish(0).model_dump_json()
+        document = self.finish(0).model_dump(mode="json")
         path = f"/api/pictures/finishes/{kept.id}"
-        self.assertEqual(self.own.put(path, document, "application/json").status_code, 404)
+        body = json.dumps({"based_on": 1, "document": document})
+        self.assertEqual(self.own.put(path, body, "application/json").status_code, 404)
         self.assertEqual(self.own.delete(path).status_code, 404)
         wrong = self.own.post(
             "/api/pictures/finishes", '{"steps": [{"kind": "bloom", "dials": {"size": "x"}}]}', "application/json"
