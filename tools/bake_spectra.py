@@ -4,6 +4,7 @@ python tools/bake_spectra.py observer   from the package colour-science
 python tools/bake_spectra.py sigmoids   by fitting (about a minute)
 python tools/bake_spectra.py energy     by quadrature (about a minute)
 python tools/bake_spectra.py mirror     by quadrature
+python tools/bake_spectra.py sanded     by quadrature (some minutes)
 python tools/bake_spectra.py light      by constrained least squares
 """
 
@@ -57,6 +58,12 @@ def bake_mirror():
     np.save(energy.DATA / "mirror_albedo.npy", conductor.mirror_albedo())
 
 
+def bake_sanded():
+    from nineglass.optics import energy, sanded
+
+    np.save(energy.DATA / "sanded_missing.npy", sanded.tabulate())
+
+
 def bake_light():
     """The smoothest three spectra within 0 and 1 that sum to 1 and look like the primaries under D65 (10 nm steps)."""
     from nineglass.spectra.observer import CMF, D65, DATA, WAVELENGTHS_NM, XYZ_TO_RGB
@@ -88,4 +95,4 @@ def bake_light():
 
 if __name__ == "__main__":
     kinds = {"observer": bake_observer, "sigmoids": bake_sigmoids, "energy": bake_energy}
-    (kinds | {"mirror": bake_mirror, "light": bake_light})[sys.argv[1]]()
+    (kinds | {"mirror": bake_mirror, "sanded": bake_sanded, "light": bake_light})[sys.argv[1]]()

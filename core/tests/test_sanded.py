@@ -5,15 +5,15 @@ from math import pi
 import numpy as np
 from django.test import SimpleTestCase
 from nineglass.kernels import F
-from nineglass.optics.boundary import boundary_values, sample_boundary
-from nineglass.optics.conductor import mirror_albedo_table
-from nineglass.optics.energy import energy_tables
+from nineglass.optics.boundary import boundary_values, energies, sample_boundary
 from nineglass.optics.film import NO_FILMS
 from nineglass.optics.lobes.body import edged
 from nineglass.optics.microfacet import alpha_of_sanded, sanded_density
 from nineglass.trace.families.registry import FAMILIES
 from nineglass.trace.scene import build_set
+from scipy.stats import qmc
 
+from tests.lengths import crossed
 from tests.scenes import luminance, middle, render, stage
 from tests.test_layers import PICTURED, WHITE, Stacks, hemisphere, stack
 
@@ -25,8 +25,7 @@ MIRROR = ((F(1e-3),) * 4, (F(30),) * 4)
 def mirrored(wo, wi, alpha: float, stretch: float) -> tuple[float, float]:
     """(response times cosine, pdf) of a perfect sanded mirror."""
     ways = (tuple(F(v) for v in w) for w in (wo, wi))
-    tables = (*energy_tables(), mirror_albedo_table())
-    values, pdf = boundary_values(*tables, *ways, F(alpha), F(stretch), NO_FILMS, F(1), *MIRROR, NM)
+    values, pdf = boundary_values(energies(), *ways, F(alpha), F(stretch), NO_FILMS, F(1), *MIRROR, NM)
     return float(values[0]), float(pdf)
 
 
@@ -75,10 +74,9 @@ class Lobe(SimpleTestCase):
 
     def test_what_is_drawn_is_what_the_density_says(self):
         rng = np.random.default_rng(4)
-        albedo, mean = energy_tables()
         wo, alpha, stretch = (F(0.48), F(0.36), F(0.8)), F(0.35), F(1.7)
         about = (wo, alpha, stretch, NO_FILMS, F(1), *MIRROR, NM)
-        drawn = [sample_boundary(albedo, mean, *about, *(F(v) for v in rng.random(3))) for _ in range(20_000)]
+        drawn = [sample_boundary(energies(), *about, *(F(v) for v in rng.random(3))) for _ in range(20_000)]
         drawn = [w for w in drawn if w[2] > 0]
         right = np.mean([w[0] > -0.48 and w[1] > -0.36 for w in drawn]) * len(drawn) / 20_000
         ways = hemisphere(60_000)
@@ -86,6 +84,40 @@ class Lobe(SimpleTestCase):
             [pi / w[2] * mirrored(wo, w, alpha, stretch)[1] if w[0] > -0.48 and w[1] > -0.36 else 0 for w in ways]
         )
         self.assertAlmostEqual(right, float(share), delta=0.02)
+
+
+class Furnace(SimpleTestCase):
+    """What matter that loses nothing sends back and on, of even light, in any view: all of it."""
+
+    VIEWS = [(cosine, turn) for cosine in (0.15, 0.5, 0.87, 1.0) for turn in (0, 40, 90)]
+    POINTS = qmc.Sobol(3, seed=3).random(4096)
+
+    def sent(self, view: tuple[float, float], rough: float, sanded: float, matter: tuple) -> float:
+        cosine, turn = view[0], np.radians(view[1])
+        across = np.sqrt(1 - cosine**2)
+        wo = tuple(F(v) for v in (across * np.cos(turn), across * np.sin(turn), cosine))
+        about = (*alpha_of_sanded(F(rough), F(sanded)), NO_FILMS, F(1), *matter, NM)
+        total = 0.0
+        for point in self.POINTS:
+            wi = sample_boundary(energies(), wo, *about, *(F(v) for v in point))
+            if wi[2] != 0:
+                values, pdf = boundary_values(energies(), wo, wi, *about)
+                total += values[0] / pdf if pdf > 0 else 0.0
+        return total / len(self.POINTS)
+
+    def look(self, matter: tuple):
+        for rough, sanded in crossed((0.3, 0.5, 0.8, 1.0), (0.4, 0.9)):
+            for view in self.VIEWS:
+                with self.subTest(rough=rough, sanded=sanded, view=view):
+                    within = 0.006 if view[0] > 0.3 else 0.055  # Between the nodes of the table at grazing angles.
+                    self.assertAlmostEqual(self.sent(view, rough, sanded, matter), 1.0, delta=within)
+
+    def test_white_metal(self):
+        self.look(MIRROR)
+
+    def test_glass_from_outside_and_from_within(self):
+        for index in (1.5, 1 / 1.5):
+            self.look(((F(index),) * 4, (F(0),) * 4))
 
 
 class Sanded(SimpleTestCase):

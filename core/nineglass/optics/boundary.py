@@ -6,15 +6,38 @@ A Practical Extension to Microfacet Theory for the Modeling of Varying Iridescen
 """
 
 from math import cos, sin, sqrt
+from typing import NamedTuple
+
+import numpy as np
 
 from nineglass.kernels import ONE, PI, QUARTER, TWO, ZERO, F, optic, stand_alone
-from nineglass.optics.conductor import metal_gain, mirror_share
-from nineglass.optics.energy import missing, rough_boundary
+from nineglass.optics.conductor import metal_gain, mirror_albedo_table, mirror_share
+from nineglass.optics.energy import energy_tables, missing, rough_boundary
 from nineglass.optics.film import boundary_reflectance
 from nineglass.optics.microfacet import alpha_along, sample_sanded, sanded_density, smith_lambda
+from nineglass.optics.sanded import (
+    SandedTables,
+    sanded_boundary,
+    sanded_mirror_share,
+    sanded_missing,
+    sanded_tables,
+)
 from nineglass.vectors import add, dot, negate, reflect, refract, scale, unit
 
 SMALL = F(1e-20)
+
+
+class Energies(NamedTuple):
+    """How much one bounce sends on."""
+
+    albedo: np.ndarray
+    mean: np.ndarray
+    mirror: np.ndarray
+    sanded: SandedTables
+
+
+def energies() -> Energies:
+    return Energies(*energy_tables(), mirror_albedo_table(), sanded_tables())
 
 
 @optic
@@ -75,8 +98,32 @@ def facet_of(wo, wi, eta):
 
 
 @optic
-def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, stretch, films, before, beyond, extinction, nm):
-    """(responses of a rough boundary times |cos wi| at four wavelengths, pdf of `sample_boundary`). A metal has extinction.
+def _given_back(tables, wo, alpha, stretch, eta):
+    """(share of the light that one bounce loses, share of that which goes to the far side, strength of what is given back before it and beyond)."""
+    if stretch == ONE:
+        _, _, lost, passed, back, through = rough_boundary(tables.albedo, tables.mean, wo[2], alpha, eta)
+        return lost, passed, back, through
+    return sanded_boundary(tables.sanded, wo, alpha, stretch, eta)
+
+
+@optic
+def _lost(tables, w, alpha, stretch, eta):
+    if stretch == ONE:
+        return missing(tables.albedo, abs(w[2]), alpha, eta)
+    return sanded_missing(tables.sanded, w, alpha, stretch, eta)
+
+
+@optic
+def _sent(tables, wo, alpha, stretch):
+    """What one bounce of a perfect mirror sends on."""
+    if stretch == ONE:
+        return mirror_share(tables.mirror, wo[2], alpha)
+    return sanded_mirror_share(tables.sanded, wo, alpha, stretch)
+
+
+@optic
+def boundary_values(tables, wo, wi, alpha, stretch, films, before, beyond, extinction, nm):
+    """(responses of a rough boundary times |cos wi| at four wavelengths, pdf of `sample_boundary`). A metal has extinction. tables: `Energies`.
 
     stretch: as `microfacet.alpha_of_sanded` says, 1 of a surface that is rugged alike in all directions.
     """
@@ -92,7 +139,7 @@ def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, stretch, films, 
     density = sanded_density(h, alpha, stretch) / ((ONE + lambda_o) * wo[2])
     if metal:
         density *= QUARTER
-        sent = mirror_share(mirror_albedo, wo[2], alpha_o)
+        sent = _sent(tables, wo, alpha, stretch)
         gains = (
             metal_gain(sent, shares[0]),
             metal_gain(sent, shares[1]),
@@ -100,13 +147,13 @@ def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, stretch, films, 
             metal_gain(sent, shares[3]),
         )
         return scale4(times4(shares, gains), density * (ONE + lambda_o) / (ONE + lambda_o + lambda_i)), density
-    _, _, lost, passed, back, through = rough_boundary(albedo, mean, wo[2], alpha_o, eta)
+    lost, passed, back, through = _given_back(tables, wo, alpha, stretch, eta)
     cosine = abs(wi[2])
     if wi[2] > ZERO:
         density *= QUARTER
         values = scale4(shares, density * (ONE + lambda_o) / (ONE + lambda_o + lambda_i))
         pdf = (ONE - lost) * share * density + lost * (ONE - passed) * cosine / PI
-        return add4(values, back * missing(albedo, cosine, alpha_i, eta) * cosine), pdf
+        return add4(values, back * _lost(tables, wi, alpha, stretch, eta) * cosine), pdf
     values, pdf = none, ZERO
     if facing > ZERO:
         i_h = dot(wi, h)
@@ -114,16 +161,16 @@ def boundary_values(albedo, mean, mirror_albedo, wo, wi, alpha, stretch, films, 
         density *= facing * eta * eta * -i_h / max(k * k, SMALL)
         values, pdf = scale4(rest4(shares), density / (ONE + lambda_i)), (ONE - lost) * (ONE - share) * density
     pdf += lost * passed * cosine / PI
-    return add4(values, through * missing(albedo, cosine, alpha_i, ONE / eta) * cosine), pdf
+    return add4(values, through * _lost(tables, wi, alpha, stretch, ONE / eta) * cosine), pdf
 
 
 @optic
-def sample_boundary(albedo, mean, wo, alpha, stretch, films, before, beyond, extinction, nm, u, v, choice):
+def sample_boundary(tables, wo, alpha, stretch, films, before, beyond, extinction, nm, u, v, choice):
     """A direction from a rough boundary; one of the wrong side (z of 0) where a facet hides it from another."""
     stand_alone()
     metal, eta, lost, passed = extinction[0] > ZERO, beyond[0] / before, ZERO, ZERO
     if not metal:
-        _, _, lost, passed, _, _ = rough_boundary(albedo, mean, wo[2], alpha_along(wo, alpha, stretch), eta)
+        lost, passed, _, _ = _given_back(tables, wo, alpha, stretch, eta)
     if choice < lost:
         r, phi = sqrt(u), TWO * PI * v
         z = sqrt(max(ONE - u, F(1e-8)))

@@ -19,7 +19,13 @@ BRIGHTEST = 0.9995
 """Colours are clipped to this: a channel at 1 would need an infinite coefficient."""
 
 ALL_OF_IT = 1e4
-"""A constant coefficient whose spectrum is 1 in single precision."""
+"""A constant coefficient whose spectrum is 1 in single precision; of the other sign it is 0."""
+
+DARKEST = F(1e-6)
+"""Colours of which no channel is brighter are black."""
+
+DARK = F(0.2)
+"""Below it coefficients are nearly straight over one by the root of a colour, and are interpolated so."""
 
 _LOW, _SPAN = F(LOW_NM), F(HIGH_NM - LOW_NM)
 _UNIT_WAVELENGTHS = (WAVELENGTHS_NM - LOW_NM) / (HIGH_NM - LOW_NM)
@@ -42,17 +48,19 @@ def fit(rgb, start=None, steps: int = 60) -> np.ndarray:
 
     Levenberg-Marquardt on the three channels, all colours at once.
     """
-    rgb = np.clip(np.atleast_2d(np.asarray(rgb, float)), 0.0005, BRIGHTEST)
+    rgb = np.atleast_2d(np.asarray(rgb, float))
+    darkest = np.clip(0.005 * rgb.max(axis=1, keepdims=True), 1e-9, 0.0005)
+    rgb = np.clip(rgb, darkest, BRIGHTEST)
     coefficients = np.zeros((len(rgb), 3)) if start is None else np.array(start, float)
     if start is None:
-        mean = np.clip(rgb.mean(axis=1), 1e-3, 1 - 1e-3)
+        mean = np.clip(rgb.mean(axis=1), 1e-7, 1 - 1e-3)
         coefficients[:, 2] = (mean - 0.5) / np.sqrt(mean * (1 - mean))
     damping = np.full(len(rgb), 1e-3)
     x = coefficients @ _POWERS
     residual = squashed(x) @ _WEIGHTS.T - rgb
     error = (residual**2).sum(axis=1)
     for _ in range(steps):
-        if (error < 1e-14).all():
+        if (error < 1e-16).all():
             break
         slope = 0.5 / (1 + x * x) ** 1.5
         jacobian = np.einsum("nw,kw,jw->nkj", slope, _WEIGHTS, _POWERS, optimize=True)
@@ -72,9 +80,11 @@ def fit(rgb, start=None, steps: int = 60) -> np.ndarray:
 
 @lru_cache(4096)
 def coefficients_of(red: float, green: float, blue: float) -> tuple[float, float, float]:
-    """Coefficients of one colour, to the accuracy of `fit`; full white is 1 at every wavelength."""
+    """Coefficients of one colour, to the accuracy of `fit`; full white is 1 at every wavelength, and black 0."""
     if min(red, green, blue) >= BRIGHTEST:
         return 0.0, 0.0, ALL_OF_IT
+    if max(red, green, blue) <= DARKEST:
+        return 0.0, 0.0, -ALL_OF_IT
     start = np.empty(3)
     table_coefficients(table(), F(red), F(green), F(blue), start)
     return tuple(float(c) for c in fit([[red, green, blue]], start=start[None], steps=20)[0])
@@ -108,7 +118,7 @@ def table_nodes() -> np.ndarray:
     t = np.linspace(0, 1, RESOLUTION)
     for _ in range(2):
         t = t * t * (3 - 2 * t)
-    return t
+    return np.maximum(t, DARKEST)
 
 
 _NODES = table_nodes().astype(F)
@@ -135,13 +145,20 @@ def table_coefficients(sigmoids, red, green, blue, out):
         brightest = 1
     if blue > max(red, green):
         brightest = 2
-    top = min(max(rgb[brightest], F(1e-4)), ONE)
+    top = min(rgb[brightest], ONE)
+    if not top > DARKEST:
+        out[0], out[1], out[2] = ZERO, ZERO, F(-ALL_OF_IT)
+        return
     steps = F(RESOLUTION - 1)
     x = min(max(rgb[(brightest + 1) % 3] / top, ZERO), ONE) * steps
     y = min(max(rgb[(brightest + 2) % 3] / top, ZERO), ONE) * steps
     k = _node_below(top)
     i, j = index_among(x, RESOLUTION - 1), index_among(y, RESOLUTION - 1)
-    fk = (top - _NODES[k]) / (_NODES[k + 1] - _NODES[k])
+    low_node, high_node = _NODES[k], _NODES[k + 1]
+    fk = (top - low_node) / (high_node - low_node)
+    if high_node < DARK:
+        begins = ONE / sqrt(low_node)
+        fk = (begins - ONE / sqrt(top)) / (begins - ONE / sqrt(high_node))
     fi, fj = x - F(i), y - F(j)
     for c in range(3):
         low = (ONE - fi) * ((ONE - fj) * sigmoids[brightest, k, i, j, c] + fj * sigmoids[brightest, k, i, j + 1, c])

@@ -9,13 +9,14 @@ from nineglass.documents.bands.metal import TWO_COLORS
 from nineglass.documents.model import MOST_LOBES
 from nineglass.kernels import INV_PI, ONE, TWO, ZERO, F, kernel, step
 from nineglass.matter.substances import substances
-from nineglass.optics.boundary import four_reflectances, scale4
+from nineglass.optics.boundary import Energies, four_reflectances, scale4
 from nineglass.optics.conductor import mirror_albedo_table
 from nineglass.optics.dielectric import share_let_out
 from nineglass.optics.diffuse import diffuse_tables, even_direction
 from nineglass.optics.energy import energy_tables
 from nineglass.optics.film import metal_of_colors
 from nineglass.optics.microfacet import alpha_of, alpha_of_sanded
+from nineglass.optics.sanded import SandedTables, sanded_tables
 from nineglass.spectra.curves import curve_at
 from nineglass.spectra.upsampling import color_spectrum, sigmoid
 from nineglass.trace.families.facing import driven_normal, normal_registers
@@ -94,6 +95,7 @@ ON_BASE = COATS
 
 MEASURED_METAL, COLORED_METAL = 1, 2
 NO_DIFFUSE = np.zeros((1, 1, 1), np.float32)
+NONE_SANDED = SandedTables(np.zeros((1, 1, 1, 1, 1), np.float32), np.zeros((1, 1, 1), np.float32))
 
 CHOICE, DIRECTION, HERO, WALK, ASKING = range(5)
 DRAWS = ASKING + ASK_DRAWS
@@ -133,6 +135,8 @@ class Rows(NamedTuple):
     albedo: np.ndarray
     mean_missing: np.ndarray
     mirror_albedo: np.ndarray
+    sanded_missing: np.ndarray
+    sanded_mean: np.ndarray
     diffuse: np.ndarray
 
 
@@ -148,8 +152,15 @@ def takes(leaf) -> bool:
 def tables(wanted: bool) -> dict:
     """What all rows share. wanted: whether any stack is this family's; those of lobes take a while to make."""
     albedo, mean_missing = energy_tables()
-    diffuse = diffuse_tables() if wanted else NO_DIFFUSE
-    return {"albedo": albedo, "mean_missing": mean_missing, "mirror_albedo": mirror_albedo_table(), "diffuse": diffuse}
+    sanded = sanded_tables() if wanted else NONE_SANDED
+    return {
+        "albedo": albedo,
+        "mean_missing": mean_missing,
+        "mirror_albedo": mirror_albedo_table(),
+        "sanded_missing": sanded.missing,
+        "sanded_mean": sanded.mean,
+        "diffuse": diffuse_tables() if wanted else NO_DIFFUSE,
+    }
 
 
 def row(side) -> dict:
@@ -605,7 +616,8 @@ def _leave_evenly(batch, scene, i, bit, flat, start, eta, seed, dimension):
 def shade(batch, places, count, registers, scene, rows, layers, seed):
     """Send every path at a stack of bands on its way. places: where they stand in `Batch.form_queue`."""
     paths, hits, things = batch.paths, batch.hits, scene.geometry.things
-    tables = Tables(rows.albedo, rows.mean_missing, rows.mirror_albedo, rows.diffuse)
+    sanded = SandedTables(rows.sanded_missing, rows.sanded_mean)
+    tables = Tables(Energies(rows.albedo, rows.mean_missing, rows.mirror_albedo, sanded), rows.diffuse)
     for place in range(count):
         column = places[place]
         i = batch.form_queue[column]

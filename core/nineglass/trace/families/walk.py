@@ -16,7 +16,16 @@ from typing import NamedTuple
 import numpy as np
 
 from nineglass.kernels import ONE, PI, ZERO, F, stand_alone, step
-from nineglass.optics.boundary import boundary_values, four_reflectances, plus4, rest4, sample_boundary, scale4, times4
+from nineglass.optics.boundary import (
+    Energies,
+    boundary_values,
+    four_reflectances,
+    plus4,
+    rest4,
+    sample_boundary,
+    scale4,
+    times4,
+)
 from nineglass.optics.diffuse import even_direction
 from nineglass.optics.film import turned_over
 from nineglass.optics.microfacet import SMOOTHEST, sample_visible_normal
@@ -44,9 +53,7 @@ OUTSIDE, INSIDE, LOST = 0, 1, 2
 class Tables(NamedTuple):
     """What the responses need to have at hand."""
 
-    albedo: np.ndarray
-    mean_missing: np.ndarray
-    mirror_albedo: np.ndarray
+    energies: Energies
     diffuse: np.ndarray
 
 
@@ -249,9 +256,7 @@ def _boundary(layers, k, up, direction, own, ends):
 def _boundary_event(layers, tables, b, wi):
     """(responses times cosine, pdf) of a rough boundary."""
     return boundary_values(
-        tables.albedo,
-        tables.mean_missing,
-        tables.mirror_albedo,
+        tables.energies,
         b.wo,
         wi,
         b.alpha,
@@ -273,8 +278,7 @@ def _rough_event(layers, tables, b, lobe, u, v, choice):
         values, pdf = _lobe_event(layers, tables, lobe, b.wo, onward)
         return onward, scale4(values, ONE / pdf), pdf
     onward = sample_boundary(
-        tables.albedo,
-        tables.mean_missing,
+        tables.energies,
         b.wo,
         b.alpha,
         b.stretch,
