@@ -130,7 +130,7 @@ class _files_in:
         os.environ["NINEGLASS_FILES"] = self.folder
 
     def __exit__(self, *error):
-        grids.grid_of.cache_clear()
+        grids.grid_of.let_go()
         if self.before is None:
             del os.environ["NINEGLASS_FILES"]
         else:

@@ -122,8 +122,8 @@ class NothingTwice(SimpleTestCase):
         self.assertFalse(build_set(material(), lit_ball().model_copy(update={"lamps": []})).throws)
 
     def test_a_fine_mesh_is_aimed_at_alike(self):
-        self.addCleanup(throw._faces.cache_clear)
-        throw._faces.cache_clear()
+        self.addCleanup(throw._faces.let_go)
+        throw._faces.let_go()
         with mock.patch.object(throw, "FINE", 10):
             self.same(material(), lit_ball(wide_lamp(diameter=17)), "fine")
 

@@ -5,9 +5,7 @@ import ctypes
 import gc
 import os
 import resource
-import sys
 import time
-from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
 from unittest import TextTestResult
@@ -15,6 +13,7 @@ from unittest import TextTestResult
 from django.conf import settings
 from django.db import connection
 from django.test.runner import DiscoverRunner
+from nineglass import at_hand
 
 from config.results import Results, Spent, processor_seconds
 
@@ -24,9 +23,7 @@ WORDS = 40
 AT_LEAST_S = 0.1
 """Less than that between two tests is told as the test that comes next."""
 
-LETS_GO_MB = 450
-MOST_KEPT = 64
-"""Entries of a cache of larger things; what keeps a single one, or any number, keeps tables and stamps."""
+LETS_GO_MB = 600
 
 _at_the_end: list[Callable[[], None]] = []
 
@@ -42,14 +39,8 @@ def held_mb() -> float:
 
 
 def _let_go() -> None:
-    """Of what the core keeps to have it at hand again: meshes, rays, strands, voxels, pictures."""
-    for name, module in list(sys.modules.items()):
-        for one in list(vars(module).values()) if name.startswith("nineglass.") else ():
-            kept = getattr(one, "found", one)
-            if isinstance(kept, OrderedDict):
-                kept.clear()
-            elif hasattr(kept, "cache_info") and 1 < (kept.cache_info().maxsize or 0) <= MOST_KEPT:
-                kept.cache_clear()
+    """Of what the core has at hand."""
+    at_hand.let_go()
     gc.collect()
     ctypes.CDLL(None).malloc_trim(0)
 

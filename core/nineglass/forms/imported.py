@@ -1,10 +1,10 @@
 """Meshes that were put in: GLB, OBJ, PLY, STL. A file is hostile until it is read within limits."""
 
 import io
-from functools import lru_cache
 
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.describe import Fault, Refused, choice, dial, file_dial
 from nineglass.files import refused_file
 from nineglass.forms import FORMS
@@ -84,7 +84,7 @@ def _stand_in() -> np.ndarray:
     return np.array([[a, c, b], [a, b, d], [a, d, c], [b, c, d]])
 
 
-@lru_cache(8)
+@remembered
 def _read(name: str) -> Mesh:
     found = arrays_of(name, "mesh")
     return Mesh(found["vertices"], found["normals"], found["faces"], found.get("uv"))

@@ -1,9 +1,8 @@
 """Strands that were put in: OpenUSD `BasisCurves`. A file is hostile until it is read within limits."""
 
-from functools import lru_cache
-
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.describe import Fault, Refused, choice, dial, file_dial
 from nineglass.forms import FORMS
 from nineglass.forms.curves import Roots, Strands, curves_through, numbers_of, sown
@@ -103,7 +102,7 @@ def _stand_in(roots: Roots) -> Strands:
     return curves_through(ends, np.array([200.0]), np.array([50.0]), roots)
 
 
-@lru_cache(4)
+@remembered
 def _read(name: str) -> dict[str, np.ndarray]:
     return arrays_of(name, "strands")
 

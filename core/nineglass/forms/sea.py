@@ -1,7 +1,6 @@
-from functools import lru_cache
-
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.describe import choice, dial
 from nineglass.forms import FORMS
 from nineglass.forms.mesh import Mesh
@@ -79,7 +78,7 @@ def significant_height(wind: float) -> float:
     return 4 * float(np.sqrt(ALPHA * wind**4 / (4 * BETA * GRAVITY**2)))
 
 
-@lru_cache(4)
+@remembered
 def _waves(wind: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """(wave numbers (1/m), ways (rad, about the wind's), amplitudes (m), phases) of the waves that make up a sea.
 
@@ -97,7 +96,7 @@ def _waves(wind: float) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]
     return frequency**2 / GRAVITY, way, amplitude, rng.uniform(0, 2 * np.pi, WAVES)
 
 
-@lru_cache(4)
+@remembered
 def plane_of(reach: float) -> tuple[np.ndarray, np.ndarray]:
     """((n, 2) places on a flat sea in m, (n,) how far apart they are there): its middle, then ring by ring."""
     step = 1 + 2 * np.pi / AROUND
@@ -109,7 +108,7 @@ def plane_of(reach: float) -> tuple[np.ndarray, np.ndarray]:
     return np.concatenate([[[0.0, 0.0]], places.reshape(-1, 2)]), np.concatenate([[INNERMOST_M / 2], cells])
 
 
-@lru_cache(4)
+@remembered
 def _surface(dials: tuple) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """`displaced` of the whole sea, for its mesh and for what is said of it."""
     given = dict(dials)

@@ -1,7 +1,6 @@
-from functools import lru_cache
-
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.describe import dial
 from nineglass.forms import FORMS
 from nineglass.forms.mesh import Mesh
@@ -37,7 +36,7 @@ class WaterSurface:
         return _box(top)
 
 
-@lru_cache(8)
+@remembered
 def _waves(size: float, wind: float, time: float) -> np.ndarray:
     """(3, CELLS, CELLS) height and sideways shift in x and z of a sea of unit root mean square.
 

@@ -1,10 +1,10 @@
 """Grids of numbers in space that networks read: files that were put in, and two of our own, made by code with a fixed seed."""
 
-from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.files import refused_file
 from nineglass.put_in import ReadFile, arrays_of
 from nineglass.spectra.blackbody import COLDEST_SEEN_K
@@ -22,12 +22,15 @@ def read_file(given: bytes) -> ReadFile:
     contents = read_vdb(given)
     if not contents.grids:
         raise refused_file("; ".join(contents.unread) or "it holds nothing", "at least one grid of single numbers")
-    facts, arrays = [], {}
+    facts, arrays, told = [], {}, [f"Not read: {why}." for why in contents.unread]
     for k, grid in enumerate(in_one_box(contents.grids)):
         size = grid.values.shape[::-1]
         if not np.isfinite(grid.values).all():
             raise refused_file(f"{grid.name} holds what is no number", "finite numbers")
         arrays[f"grid_{k}"] = values = halved(grid.values, LARGEST_SIDE)
+        if values.shape != grid.values.shape:
+            fewer = " × ".join(map(str, values.shape[::-1]))
+            told.append(f"{grid.name} has {' × '.join(map(str, size))} voxels; it is worked with as {fewer}.")
         extent = [float(side * voxel) for side, voxel in zip(size, grid.voxel, strict=True)]
         arrays[f"extent_{k}"] = np.array(extent)
         facts.append(
@@ -42,7 +45,7 @@ def read_file(given: bytes) -> ReadFile:
             }
         )
     arrays["names"] = np.array([grid.name for grid in contents.grids])
-    return ReadFile({"grids": facts, "faults": [f"Not read: {why}." for why in contents.unread]}, arrays)
+    return ReadFile({"grids": facts, "faults": told}, arrays)
 
 
 def drives(high: float) -> str:
@@ -59,7 +62,7 @@ def names_in(source: str, file: str) -> list[str]:
     return [str(name) for name in _arrays(source, file)["names"]]
 
 
-@lru_cache(8)
+@remembered
 def grid_of(source: str, file: str, channel: str) -> tuple[np.ndarray, tuple[float, float, float]] | None:
     """((z, y, x) float32, its size in the unit of the file) of a grid by its name, the first for none; None when there is no such grid."""
     if source not in OURS and not file:
@@ -76,12 +79,12 @@ OURS = {"chimney smoke": "chimney-smoke.vdb", "wick flame": "wick-flame.vdb"}
 """Files of ours, made by tools/bake_grids.py; a unit in them is 1 cm."""
 
 
-@lru_cache(2)
+@remembered
 def our_file(source: str) -> bytes:
     """The OpenVDB file of one of `OURS`."""
     return (DATA / OURS[source]).read_bytes()
 
 
-@lru_cache(2)
+@remembered
 def _our_arrays(source: str) -> dict[str, np.ndarray]:
     return read_file(our_file(source)).arrays

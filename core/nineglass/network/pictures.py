@@ -1,10 +1,10 @@
 """Pictures that networks look up: files that were put in, and a few of our own, made by code with a fixed seed."""
 
 import io
-from functools import lru_cache
 
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.files import refused_file
 from nineglass.put_in import ReadFile, arrays_of
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
@@ -57,7 +57,7 @@ def linear_of(encoded: np.ndarray) -> np.ndarray:
     return np.where(encoded <= 0.04045, low, ((np.maximum(encoded, 0) + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
-@lru_cache(8)
+@remembered
 def picture_file(name: str, space: str) -> np.ndarray:
     """A picture that was put in, read in a colour space."""
     found = arrays_of(name, "texture")
@@ -120,7 +120,7 @@ def _squares() -> np.ndarray:
 OURS = {"planks": _planks, "scratches": _scratches, "squares": _squares}
 
 
-@lru_cache(8)
+@remembered
 def our_picture(name: str) -> np.ndarray:
     """(h, w, 3) linear Rec.709 of one of `OURS`."""
     return OURS[name]()
@@ -137,7 +137,7 @@ def _fresnel(n_a, cos_a, n_b, cos_b):
     return s, (n_b * cos_a - n_a * cos_b) / (n_b * cos_a + n_a * cos_b)
 
 
-@lru_cache(16)
+@remembered
 def film_chart(index: float, beyond: float) -> np.ndarray:
     """(32, 256, 3) linear Rec.709 of white light off a film on clear matter: across, 0 to 2000 nm thick; up, the cosine of
     the angle from 0 to 1. Airy's sum; source: Born & Wolf, Principles of Optics, 7th ed., 7.6.1."""

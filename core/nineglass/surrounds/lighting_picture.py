@@ -1,7 +1,6 @@
-from functools import lru_cache
-
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.describe import choice, dial, file_dial
 from nineglass.put_in import arrays_of
 from nineglass.surrounds import BRIGHT, SURROUNDS
@@ -25,12 +24,12 @@ class LightingPicture:
         return np.roll(rgb, shift, axis=1) * dials["strength"]
 
 
-@lru_cache(2)
+@remembered
 def _own(name: str) -> np.ndarray:
     return arrays_of(name, "picture")["rgb"]
 
 
-@lru_cache(2)
+@remembered
 def _ours(name: str) -> np.ndarray:
     return studio() if name in ("studio", "file") else gallery()
 

@@ -1,8 +1,8 @@
-from functools import lru_cache
 from math import cos, pi, radians, sin, tan
 
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.describe import color_dial, dial
 from nineglass.surrounds import BRIGHT, SURROUNDS
 from nineglass.surrounds.directions import directions
@@ -80,7 +80,7 @@ class Sky:
         return _sky(*key, tuple(dials["ground"])) * dials["strength"]
 
 
-@lru_cache(4)
+@remembered
 def _sky(elevation: float, azimuth: float, turbidity: float, ground: tuple) -> np.ndarray:
     out = directions(HEIGHT, WIDTH)
     x, y, luminance = np.moveaxis(sky_xyy(turbidity, direction_of(azimuth, elevation), out), -1, 0)

@@ -1,10 +1,10 @@
 """How strands of a stage grow: what they wear, how many may stand, and where and how long where a network drives that."""
 
-from collections import OrderedDict
 from hashlib import sha256
 
 import numpy as np
 
+from nineglass import at_hand
 from nineglass.catalogue import FORMS
 from nineglass.describe import Fault, Refused
 from nineglass.documents.bands.fibre import SEEN
@@ -110,13 +110,9 @@ def _cover(placed: Placed, compiled: Compiled, around: dict[str, float]) -> Cove
         tuple(map(id, read)),
     )
     key = (*key, tuple(around.items()), placed.axes.tobytes(), placed.offset.tobytes())
-    if key not in _known:
+
+    def covered() -> Cover:
         density, length = evaluate_many(program, signals, len(place), inputs)
-        _known[key] = Cover(sha256(density.tobytes() + length.tobytes()).digest(), density, length, read)
-        while len(_known) > MOST_KNOWN:
-            _known.popitem(last=False)
-    return _known[key]
+        return Cover(sha256(density.tobytes() + length.tobytes()).digest(), density, length, read)
 
-
-MOST_KNOWN = 16
-_known: OrderedDict[tuple, Cover] = OrderedDict()
+    return at_hand.get(Cover, key, covered)

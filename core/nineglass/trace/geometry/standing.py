@@ -1,16 +1,15 @@
 """Where every part of every object stands, and the rows that the kernels read of it."""
 
 import json
-import threading
-from collections import OrderedDict
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 from math import cos, radians, sin
 from typing import NamedTuple
 
 import numpy as np
 
+from nineglass import at_hand
+from nineglass.at_hand import remembered
 from nineglass.catalogue import FORMS
 from nineglass.documents.model import Material, Object, Part, Stage, grows, parts_of, skin_of
 from nineglass.forms.curves import Roots
@@ -113,7 +112,7 @@ def _key(form: Part) -> str:
     return json.dumps(form.dials, sort_keys=True)
 
 
-@lru_cache(32)
+@remembered
 def mesh_of(kind: str, dials: str, part: str) -> Mesh:
     """The mesh of one part of a form, made once. dials: as JSON."""
     about = FORMS.kinds[kind]
@@ -121,7 +120,7 @@ def mesh_of(kind: str, dials: str, part: str) -> Mesh:
     return form.mesh(values) if len(parts_of(kind)) == 1 else form.mesh(values, part)
 
 
-@lru_cache(32)
+@remembered
 def mesh_rays(kind: str, dials: str, part: str) -> tuple[MeshRays, Triangles]:
     """The rays and the rows of one form, made once."""
     return ready_for_rays(mesh_of(kind, dials, part))
@@ -134,11 +133,7 @@ def ready_for_rays(mesh: Mesh) -> tuple[MeshRays, Triangles]:
         return MeshRays(mesh), rows.result()
 
 
-MOST_SPANS_KEPT = 2_000_000
-"""Of strands that have grown: the last ones are kept, of earlier stages too, as long as they are no more than that."""
-
-_grown: OrderedDict[tuple, tuple[StrandRays, StrandRows]] = OrderedDict()
-_growing = threading.Lock()
+GROWN = "grown strands"
 
 
 def _form_of(sown: Sown):
@@ -146,7 +141,7 @@ def _form_of(sown: Sown):
     return about.make(), about.defaults() | json.loads(sown.dials)
 
 
-@lru_cache(8)
+@remembered
 def roots_of(sown: Sown, share: float = 1.0) -> Roots:
     """Where a share of some strands stand on their skin."""
     form, values = _form_of(sown)
@@ -155,7 +150,7 @@ def roots_of(sown: Sown, share: float = 1.0) -> Roots:
 
 def has_grown(sown: Sown, cover: Cover | None = None) -> bool:
     """Whether all of some strands are at hand."""
-    return (sown, 1.0, cover) in _grown
+    return at_hand.holds(GROWN, (sown, 1.0, cover))
 
 
 def count_of(sown: Sown) -> int:
@@ -166,11 +161,10 @@ def count_of(sown: Sown) -> int:
 
 def strand_rays(sown: Sown, share: float = 1.0, cover: Cover | None = None) -> tuple[StrandRays, StrandRows]:
     """The rays and the rows of a share of some strands, made once."""
-    key = (sown, share, cover)
-    with _growing:
-        if key in _grown:
-            _grown.move_to_end(key)
-            return _grown[key]
+    return at_hand.get(GROWN, (sown, share, cover), lambda: _grow(sown, share, cover))
+
+
+def _grow(sown: Sown, share: float, cover: Cover | None) -> tuple[StrandRays, StrandRows]:
     form, values = _form_of(sown)
     roots, lengths = roots_of(sown, share), None
     if cover is not None:
@@ -180,12 +174,7 @@ def strand_rays(sown: Sown, share: float = 1.0, cover: Cover | None = None) -> t
     made = form.grow(values, roots, np.array(sown.down), lengths)
     with ThreadPoolExecutor(1) as beside:
         rows = beside.submit(strands.rows_of, made)
-        grown = StrandRays(made), rows.result()
-    with _growing:
-        _grown[key] = grown
-        while len(_grown) > 1 and sum(len(rows.first) for _, rows in _grown.values()) > MOST_SPANS_KEPT:
-            _grown.popitem(last=False)
-    return grown
+        return StrandRays(made), rows.result()
 
 
 def _rotation(turn_deg: float, tilt_deg: float = 0.0) -> np.ndarray:

@@ -6,12 +6,12 @@ camera directly. Both ways go by the same rules (`FROM_MATT`, `BENT`, `is_thrown
 Sources: Arvo 1986, Backward Ray Tracing; Veach 1997, 5.3 (normals that are not those of the surface) and 10.
 """
 
-from functools import lru_cache
 from math import cos, exp, sin, sqrt
 from typing import NamedTuple
 
 import numpy as np
 
+from nineglass.at_hand import remembered
 from nineglass.kernels import HALF, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
 from nineglass.lamps.light import POINT, SUN
 from nineglass.trace.generate import draw_wavelengths
@@ -126,7 +126,7 @@ def _media_at(standing: Standing, lamps, k: int) -> list[int]:
     return [] if lamps.shape[k] == SUN else media_at(standing, lamps.centre[k].astype(float))
 
 
-@lru_cache(16)
+@remembered
 def _faces(key: tuple[str, str, str]) -> tuple[np.ndarray, np.ndarray | None, np.ndarray | None]:
     """(areas (t,) in m2, unit normals (t, 3), middles (t, 3)) of a mesh in its own axes; of a fine one the areas alone."""
     mesh = mesh_of(*key)

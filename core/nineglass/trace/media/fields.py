@@ -1,12 +1,11 @@
 """What varies within media without a boundary, laid out on voxels: networks are run at places in space, once, before the picture is made."""
 
-from collections import OrderedDict
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import lru_cache
-from threading import Lock
 
 import numpy as np
 
+from nineglass import at_hand
 from nineglass.documents.bands.flame import BLACK_BODY, TRUE_DIMNESS
 from nineglass.documents.bands.interior import COLOR as COLOR_AT_DEPTH
 from nineglass.documents.bands.interior import CURVE, SUBSTANCE
@@ -111,29 +110,6 @@ class Field:
     """The grids and pictures that it was worked out from: while it is kept nothing else can be taken for them."""
 
 
-@dataclass
-class Kept:
-    """The fields that were worked out last, by all that they follow from; gauges and pictures share them."""
-
-    most: int = 6
-    found: OrderedDict = field(default_factory=OrderedDict)
-    _lock: Lock = field(default_factory=Lock)
-
-    def get(self, key: tuple, make) -> Field:
-        with self._lock:
-            known = self.found.get(key)
-        made = known or make()
-        with self._lock:
-            self.found[key] = made
-            self.found.move_to_end(key)
-            while len(self.found) > self.most:
-                self.found.popitem(last=False)
-        return made
-
-
-_kept = Kept()
-
-
 @dataclass(frozen=True)
 class Row:
     """What becomes a row of `Fields`."""
@@ -209,7 +185,7 @@ def field_of(varying: Varying, placed, around: dict) -> Field:
         tuple(used.items()),
         (low.tobytes(), high.tobytes(), box.shape, place),
     )
-    return _kept.get(key, lambda: _worked_out(varying, box, placed, used))
+    return at_hand.get(Field, key, lambda: _worked_out(varying, box, placed, used))
 
 
 def _read_by(program: Program) -> tuple:
