@@ -6,7 +6,7 @@ import tempfile
 from functools import lru_cache
 from math import pi
 from pathlib import Path
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 from nineglass.describe import Refused
@@ -14,6 +14,7 @@ from nineglass.documents.model import Material, Stage, grows, read
 from nineglass.exchange import usd
 from nineglass.exchange.formats import Written
 from nineglass.exchange.mtlx import library
+from nineglass.exchange.taking import taken_of
 from nineglass.exchange.usd_stage import read_files
 from nineglass.exchange.usd_strands import read_usd
 from nineglass.forms.imported import read_mesh
@@ -65,7 +66,11 @@ def demo(model, name: str):
 
 @lru_cache(4)
 def written(material: str, stage: str) -> Written:
-    return usd.write(demo(Material, material), demo(Stage, stage), 64)
+    return usd.write_loose(demo(Material, material), demo(Stage, stage), 64, "usdc" if grown(stage) else "usda")
+
+
+def grown(stage: str) -> bool:
+    return any(grows(one) for one in demo(Stage, stage).objects)
 
 
 def read_back(files: dict[str, bytes]):
@@ -115,8 +120,7 @@ class RoundTrips(TestCase):
         stage = demo(Stage, "pelt-table")
         coat = next(one for one in stage.objects if grows(one))
         coat.form.dials |= {"count": 500}
-        files = usd.write(demo(Material, "otter-pelt"), stage, 64).files
-        found, back = read_back(files)
+        found, back = read_back(usd.write_loose(demo(Material, "otter-pelt"), stage, 64, "usdc").files)
         strands = next(one for one in back.objects if one.form.kind == "imported_strands")
         curves = read_usd(found.files[strands.form.dials["file"]])
         placed = next(one for one in standing_of(stage).placed if one.sown)
@@ -183,6 +187,70 @@ class Checked(TestCase):
             named = set(re.findall(r"@\./([^@]+)@", next(iter(files.values())).decode()))
             self.assertLessEqual(named, set(files))
             self.assertIn(next(name for name in files if name.endswith("_surround.exr")), named)
+
+
+class InOneFile(TestCase):
+    """A stage of seven bottles in a row, as one package."""
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        stage = demo(Stage, "lamp-room")
+        [bottle] = stage.objects
+        cls.stage = stage.model_copy(
+            update={
+                "objects": [
+                    bottle.model_copy(update={"id": f"bottle_{k}", "name": f"Bottle {k}", "at": (20.0 * k, 0.0, 0.0)})
+                    for k in range(7)
+                ]
+            }
+        )
+        cls.written = usd.write(demo(Material, "net-float"), cls.stage, 64)
+        [(cls.name, cls.data)] = cls.written.files.items()
+
+    def opened(self):
+        from pxr import Usd
+
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        path = Path(folder.name) / self.name
+        path.write_bytes(self.data)
+        return Usd.Stage.Open(str(path))
+
+    def test_nothing_is_wrong_with_it(self):
+        from pxr import UsdValidation
+
+        checks = UsdValidation.ValidationRegistry().GetOrLoadAllValidators()
+        found = UsdValidation.ValidationContext(checks).Validate(self.opened())
+        self.assertEqual([one.GetMessage() for one in found if one.GetName() != PLUGIN], [])
+        self.assertTrue(self.name.endswith(".usdz"))
+
+    def test_one_form_is_there_once(self):
+        from pxr import UsdGeom
+
+        usd_stage = self.opened()
+        forms = usd_stage.GetPrimAtPath("/stage/forms").GetChildren()
+        self.assertEqual([one.IsInstance() for one in forms], [True] * 7)
+        self.assertEqual(len(usd_stage.GetPrototypes()), 1)
+        meshes = [one for one in usd_stage.Traverse() if one.IsA(UsdGeom.Mesh)]
+        self.assertEqual([one.GetName() for one in meshes], ["floor"])
+        text = usd.write_loose(demo(Material, "net-float"), self.stage, 64, "usda").files
+        alone = usd.write(demo(Material, "net-float"), demo(Stage, "lamp-room"), 64).files
+        self.assertLess(len(self.data), sum(map(len, alone.values())) + 20_000)
+        self.assertLess(len(self.data), 0.7 * sum(map(len, text.values())))
+
+    def test_all_come_back_where_they_stood_by_their_names(self):
+        found = taken_of(self.data)
+        back = read(Stage, found.stage)
+        self.assertEqual([one.name for one in back.objects], [f"Bottle {k}" for k in range(7)])
+        across = np.diff([one.at[0] for one in back.objects])
+        np.testing.assert_allclose(across, 20, atol=1e-3)
+        self.assertEqual(back.lamps[0].kind, self.stage.lamps[0].kind)
+
+    def test_what_a_package_may_not_hold_lies_beside_it(self):
+        with mock.patch.object(usd, "IN_A_PACKAGE", {".usdc"}):
+            files = usd.write(demo(Material, "net-float"), demo(Stage, "lamp-room"), 64).files
+        self.assertEqual([Path(name).suffix for name in files], [".usdc", ".exr"])
 
 
 class ByHand(TestCase):

@@ -1,8 +1,12 @@
 """A stage as OpenUSD: forms, strands, lamps, surround and camera, each form with its material as MaterialX nodes. Lengths are in cm, up is Y,
-the origin is the middle of the stage. What is read of a file is in `usd_stage`.
+the origin is the middle of the stage. A form that stands there several times is there once, with instances. What is read of a file is in `usd_stage`.
+
+It goes out as one package (.usdz) in the binary form; where a lamp has a file that a package may not hold, as the binary form with its files beside
+it. `usd_text` has it as text. Source: the specification of USDZ, of the OpenUSD project.
 """
 
 import tempfile
+from collections import Counter
 from pathlib import Path
 
 import numpy as np
@@ -31,24 +35,49 @@ FRAME_MM = 36.0
 FAR_CM = 10_000.0
 
 
+IN_A_PACKAGE = {".usdc", ".png", ".exr", ".jpg"}
+
+
 def write(material: Material, stage: Stage, side: int = 1024) -> Written:
-    """A USD file of the stage, with the pictures that its materials and surround name, and the photometric files of its lamps."""
+    """The stage in one file."""
+    loose = write_loose(material, stage, side, "usdc")
+    if {Path(name).suffix for name in loose.files} <= IN_A_PACKAGE:
+        return Written({f"{file_name(stage.name)}.usdz": _package(loose.files)}, loose.report)
+    return loose
+
+
+def _package(files: dict[str, bytes]) -> bytes:
+    """Files in one, the stage first, each where its bytes can be read without unpacking."""
+    from pxr import Sdf
+
+    with tempfile.TemporaryDirectory() as folder:
+        package = Path(folder) / "package.usdz"
+        with Sdf.ZipFileWriter.CreateNew(str(package)) as writer:
+            for name, data in files.items():
+                (Path(folder) / name).write_bytes(data)
+                writer.AddFile(str(Path(folder) / name), name)
+        return package.read_bytes()
+
+
+def write_loose(material: Material, stage: Stage, side: int, ending: str) -> Written:
+    """A USD file of the stage, with the pictures that its materials and surround name, and the photometric files of its lamps, beside one another.
+    ending: usdc or usda."""
     from pxr import Usd, UsdGeom, UsdShade
 
     report, files = Report(format=NAME), {}
     called = file_name(stage.name)
     standing = standing_of(stage)
     with tempfile.TemporaryDirectory() as folder:
-        # Strands are many numbers: those go in the binary form.
-        path = Path(folder) / f"{called}.{'usdc' if any(one.sown for one in standing.placed) else 'usda'}"
+        path = Path(folder) / f"{called}.{ending}"
         made = Usd.Stage.CreateNew(str(path))
         UsdGeom.SetStageMetersPerUnit(made, 1 / CM)
         UsdGeom.SetStageUpAxis(made, UsdGeom.Tokens.y)
         made.SetDefaultPrim(UsdGeom.Xform.Define(made, "/stage").GetPrim())
         UsdGeom.Scope.Define(made, "/stage/materials")
         shades = _Materials(made, material, stage, side, report, files)
+        forms = _Forms(made, standing)
         for placed in standing.placed:
-            prim = _put_form(made, placed, stage)
+            prim = _put_form(made, placed, stage, forms)
             put_place(prim, placed.axes.T, placed.offset * CM)
             if shade := shades.of(placed.material):
                 UsdShade.MaterialBindingAPI.Apply(prim).Bind(shade)
@@ -103,7 +132,40 @@ class _Materials:
         return put_material(self.made, f"/stage/materials/{name}", mtlx.document_of(text.decode()), self.report)
 
 
-def _put_form(made, placed: Placed, stage: Stage):
+class _Forms:
+    """Meshes; one that stands there several times is a prototype, of which the others are instances."""
+
+    def __init__(self, made, standing: Standing):
+        self.made = made
+        self.often = Counter(one.key for one in standing.placed if one.sown is None)
+        self._prototypes: dict[tuple, str] = {}
+
+    def put(self, path: str, placed: Placed):
+        from pxr import UsdGeom
+
+        if self.often[placed.key] == 1:
+            return put_mesh(self.made, path, placed.mesh).GetPrim()
+        prim = UsdGeom.Xform.Define(self.made, path).GetPrim()
+        prim.GetReferences().AddInternalReference(self._prototype(placed))
+        prim.SetInstanceable(True)
+        return prim
+
+    def _prototype(self, placed: Placed) -> str:
+        from pxr import UsdGeom
+
+        if placed.key not in self._prototypes:
+            path = f"{PROTOTYPES}/form_{len(self._prototypes) + 1}"
+            self.made.CreateClassPrim(PROTOTYPES)
+            UsdGeom.Xform.Define(self.made, path)
+            put_mesh(self.made, f"{path}/mesh", placed.mesh)
+            self._prototypes[placed.key] = path
+        return self._prototypes[placed.key]
+
+
+PROTOTYPES = "/prototypes"
+
+
+def _put_form(made, placed: Placed, stage: Stage, forms: _Forms):
     from pxr import UsdGeom
 
     one = next(one for one in stage.objects if one.id == placed.object_id)
@@ -112,7 +174,7 @@ def _put_form(made, placed: Placed, stage: Stage):
         curves, more = as_curves(strand_rays(placed.sown)[1])
         prim = put_curves(made, path, curves, more).GetPrim()
     else:
-        prim = put_mesh(made, path, placed.mesh).GetPrim()
+        prim = forms.put(path, placed)
     prim.SetMetadata("displayName", one.name or one.form.kind)
     if not one.seen.camera:
         UsdGeom.Imageable(prim).MakeInvisible()
@@ -189,7 +251,7 @@ def _put_camera(made, stage: Stage, report: Report) -> None:
 FORMAT = Format(
     name=NAME,
     title="OpenUSD stage",
-    ending=".usda",
+    ending=".usdz",
     help="The whole stage: forms, strands, lamps, surround and camera, with their materials as MaterialX nodes. Read are meshes, curves, lights, camera.",
     begins=is_usd,
     read=read_files,

@@ -79,11 +79,12 @@ def _found(usd, report: Report) -> _Found:
     cm = float(UsdGeom.GetStageMetersPerUnit(usd)) * CM
     turned = Z_UP if UsdGeom.GetStageUpAxis(usd) == UsdGeom.Tokens.z else Y_UP
     cache = UsdGeom.XformCache(Usd.TimeCode.EarliestTime())
-    for prim in Usd.PrimRange(usd.GetPseudoRoot(), Usd.TraverseInstanceProxies(Usd.PrimIsActive)):
+    stands = Usd.PrimIsActive & Usd.PrimIsDefined & ~Usd.PrimIsAbstract
+    for prim in Usd.PrimRange(usd.GetPseudoRoot(), Usd.TraverseInstanceProxies(stands)):
         matrix = np.array(cache.GetLocalToWorldTransform(prim)) if prim.IsA(UsdGeom.Xformable) else None
         if prim.IsA(UsdGeom.Mesh):
             if mesh := _mesh_of(prim, matrix, turned * cm, report):
-                found.meshes.append((prim.GetMetadata("displayName") or prim.GetName(), mesh))
+                found.meshes.append((_title_of(prim), mesh))
         elif prim.IsA(UsdGeom.BasisCurves):
             read = curves_of(prim)
             if isinstance(read, str):
@@ -108,6 +109,13 @@ def _found(usd, report: Report) -> _Found:
         elif prim.GetTypeName() in LEFT_OUT:
             report.add("not", prim.GetName(), f"{prim.GetTypeName()}: meshes, curves, lights and a camera are read")
     return found
+
+
+def _title_of(prim) -> str:
+    """Of an instance its own, not that of what it is one of."""
+    while prim.IsInstanceProxy():
+        prim = prim.GetParent()
+    return prim.GetMetadata("displayName") or prim.GetName()
 
 
 LEFT_OUT = (

@@ -87,7 +87,8 @@ def opened(path: str):
 
 def _refers_elsewhere(layer) -> bool:
     """Whether a layer is put together of others: by sublayers, references and payloads, in any variant, or by clips of values."""
-    if list(layer.GetCompositionAssetDependencies()) or list(layer.GetExternalAssetDependencies()):
+    # A reference within the file names no asset.
+    if any(layer.GetCompositionAssetDependencies()) or any(layer.GetExternalAssetDependencies()):
         return True
     clipped = []
 
