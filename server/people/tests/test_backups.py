@@ -13,8 +13,9 @@ from django.db import connection
 from django.test import TransactionTestCase, override_settings
 from library.models import KeptFile
 from materials.models import Material
+from nineglass.documents import model as documents
 
-from people.backups import TOLD, backup, restore
+from people.backups import DUMP, FORMAT, TOLD, VERSION, backup, restore
 
 
 class Backups(TransactionTestCase):
@@ -41,6 +42,24 @@ class Backups(TransactionTestCase):
         self.assertTrue(self.client.login(username="keeper", password="salt-and-lamp-oil"))
         self.assertEqual(default_storage.open(self.picture).read(), b"a picture")
         self.assertEqual(Material.objects.create(owner=self.material.owner, name="Next", document={}).name, "Next")
+
+    def test_one_of_an_older_version_is_brought_up(self):
+        """The demo as it was on 2026-11-25, before people shared, before finals and finishes."""
+        kept = self.folder / "old"
+        kept.mkdir()
+        shutil.copy(Path(__file__).parent / "data" / "demo-of-2026-11-25.dump", kept / DUMP)
+        told = {"format": FORMAT, "version": VERSION, "rows": {"materials_material": 18}}
+        (kept / TOLD).write_text(json.dumps(told))
+        restore(kept)
+        self.client.force_login(get_user_model().objects.get(username="keeper"))
+        lines = self.client.get("/api/materials").json()
+        self.assertEqual(len(lines), 18)
+        for line in lines:
+            material = self.client.get(f"/api/materials/{line['id']}").json()
+            self.assertEqual(documents.faults_of(documents.read(documents.Material, material["document"])), [])
+        stages = self.client.get("/api/stages").json()
+        self.assertIn("Lamp room", [stage["name"] for stage in stages])
+        self.assertEqual(self.client.get("/api/pictures").json(), [])
 
     def test_it_is_told_which_files_were_missing_before(self):
         KeptFile.objects.create(
