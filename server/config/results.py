@@ -15,8 +15,8 @@ TICKS = os.sysconf("SC_CLK_TCK")
 PARTS = ("core", "server", "web", "browser")
 
 
-def processor_seconds() -> float:
-    """Of this process and all that descend from it, those included that have ended and were waited for."""
+def processor_seconds(process: int | None = None) -> float:
+    """Of a process, or this one, and all that descend from it, those included that have ended and were waited for."""
     parents, ticks = {}, {}
     for entry in Path("/proc").iterdir():
         if entry.name.isdigit():
@@ -26,7 +26,7 @@ def processor_seconds() -> float:
                 continue
             parents[int(entry.name)] = int(fields[1])
             ticks[int(entry.name)] = sum(map(int, fields[11:15]))
-    ours, reached = 0, {os.getpid()}
+    ours, reached = 0, {process or os.getpid()}
     while reached:
         ours += sum(ticks.get(one, 0) for one in reached)
         reached = {child for child, parent in parents.items() if parent in reached}

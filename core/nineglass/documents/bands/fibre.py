@@ -35,7 +35,7 @@ class Fibre:
         hard=(0.0, 1000.0),
         label="Eumelanin",
         ends=("white", "black"),
-        help="Brown to black: 0.3 blond, 2 brown, 8 black (common practice).",
+        help="Brown to black: 0.3 blond, 1.3 brown, 8 black (common practice).",
         drivable=True,
         when=("color_from", PIGMENT),
     )
