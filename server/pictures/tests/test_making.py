@@ -22,6 +22,7 @@ from materials import services as materials
 from nineglass.describe import Refused
 from nineglass.documents import model as documents
 from nineglass.documents.final import Final
+from nineglass.finals import whole
 from nineglass.finals.plan import tiles_of
 from nineglass.picture.noise import screen_luminance
 from PIL import Image
@@ -451,6 +452,19 @@ class Mending(FinalCase):
         with mock.patch.object(making, "alone", lambda what: contextlib.nullcontext(False)):
             tasks.take_up_all()
         self.assertEqual(tasks._queued_chunks(), set())
+
+    def test_a_look_that_has_to_wait_for_the_processor_is_not_taken_for_a_costly_one(self):
+        picture, look_at = self.order(samples=12), whole.look_at
+        making.Lane().make(self.waiting(picture)[0])
+
+        def waits(*about):
+            time.sleep(1)
+            return look_at(*about)
+
+        with mock.patch.object(whole, "look_at", waits):
+            making.look(picture, is_complete=False)
+        picture.refresh_from_db()
+        self.assertLess(picture.look_s, 0.8)
 
     def test_files_of_a_picture_that_is_removed_while_it_is_looked_at_go_too(self):
         picture = self.order(samples=2)
