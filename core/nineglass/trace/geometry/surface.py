@@ -10,8 +10,8 @@ from nineglass.trace.geometry.strands import root_of
 from nineglass.trace.geometry.triangles import place_at
 from nineglass.vectors import add
 
-ACCURACY = F(5e-7)
-"""How far a place may be off, as a share of the numbers that it is made of: some eight times the rounding of single precision. A new
+ACCURACY = F(2e-6)
+"""How far a place may be off, as a share of the numbers that it is made of: some thirty times the rounding of single precision. A new
 ray starts so far from its surface. Source of the reasoning: Waechter & Binder 2019, A Fast and Robust Method for Avoiding Self-Intersection."""
 
 
