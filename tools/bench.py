@@ -52,7 +52,7 @@ AIMS = {
     "live.first_frame_ms": (120, 80),
     "live.full_pass_ms": (450, 300),
     "memory.live_mb": (1000, 700),
-    "live.idle_cpu_share": (0.05, 0.02),
+    "live.idle_cpu_share": (0.02, 0.02),
     "live.twenty_benches_first_frame_s": (4, 2),
     "live.neighbour_ms_beside_heavy": (2.5, 1.5),
     "upload.mesh_1m_s": (5, 2.5),

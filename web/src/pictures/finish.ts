@@ -55,7 +55,7 @@ export function changeFinish(id: string, document: Finish): void {
   const keepNext = () =>
     sending.set(
       id,
-      (sending.get(id) ?? Promise.resolve()).then(() => keepFinish(id)),
+      (sending.get(id) ?? Promise.resolve()).catch(() => undefined).then(() => keepFinish(id)),
     );
   waiting.set(id, setTimeout(keepNext, KEPT_AFTER_MS));
 }
