@@ -1,3 +1,5 @@
+import contextlib
+import io
 import json
 import os
 import subprocess
@@ -9,6 +11,7 @@ from unittest import mock
 import numpy as np
 import OpenEXR
 from django.test import SimpleTestCase
+from nineglass.__main__ import main
 from nineglass.documents.model import Material, Stage, read
 from nineglass.picture.display import to_srgb8
 from nineglass.picture.files import write_exr
@@ -49,12 +52,19 @@ assert not cache_misses(), cache_misses()
 FLOAT, LAMP_ROOM = DEMO / "net-float.json", DEMO / "lamp-room.json"
 
 
-def run(*arguments, **how):
+def run(*arguments) -> subprocess.CompletedProcess:
+    """In this process, where nothing has to be loaded anew."""
+    said, complained = io.StringIO(), io.StringIO()
+    with contextlib.chdir(ROOT), contextlib.redirect_stdout(said), contextlib.redirect_stderr(complained):
+        code = main([str(one) for one in arguments])
+    return subprocess.CompletedProcess(arguments, code, said.getvalue(), complained.getvalue())
+
+
+def run_alone(*arguments) -> subprocess.CompletedProcess:
+    """In a process of its own, as a person calls it."""
     command = [sys.executable, "-m", "nineglass", *map(str, arguments)]
     environment = {**os.environ, "PYTHONPATH": str(ROOT / "core")}
-    return subprocess.run(
-        command, capture_output=True, text=True, env=environment, cwd=how.get("cwd", ROOT), check=False
-    )
+    return subprocess.run(command, capture_output=True, text=True, env=environment, cwd=ROOT, check=False)
 
 
 class CommandLine(SimpleTestCase):
@@ -70,7 +80,7 @@ class CommandLine(SimpleTestCase):
 
     def test_render_writes_openexr_with_its_facts(self):
         out = self.folder / "float.exr"
-        done = run("render", FLOAT, LAMP_ROOM, "-o", out, "--size", "40x30", "--samples", 4, "--seed", 3)
+        done = run_alone("render", FLOAT, LAMP_ROOM, "-o", out, "--size", "40x30", "--samples", 4, "--seed", 3)
         self.assertEqual(done.returncode, 0, done.stderr)
         file = OpenEXR.File(str(out))
         self.assertEqual(file.channels()["RGB"].pixels.shape, (30, 40, 3))
@@ -101,7 +111,7 @@ class CommandLine(SimpleTestCase):
         lines = done.stdout.splitlines()
         self.assertEqual(len(lines), 2)
         self.assertIn("section.bands[0].dials.specular_ior: 9 is out of range; allowed: a number from 1 to 3", lines)
-        self.assertEqual(run("check", FLOAT).returncode, 0)
+        self.assertEqual(run_alone("check", FLOAT).returncode, 0)
 
     def test_a_missing_file_or_an_unknown_ending(self):
         self.assertIn("No such file", run("check", "nowhere.json").stdout)

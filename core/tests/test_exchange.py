@@ -468,4 +468,5 @@ class TakenInAChild(SimpleTestCase):
                 with zipfile.ZipFile(io.BytesIO(given)) as package:
                     given = package.read(package.infolist()[0])
             head = given[:HEAD]
-            self.assertEqual([other.name for other in formats().values() if other.begins(head)], [one.name])
+            reader = "usd" if one.name == "usd_text" else one.name
+            self.assertEqual([other.name for other in formats().values() if other.begins(head)], [reader])

@@ -24,6 +24,7 @@ from nineglass.trace.first_hits import first_hits
 from nineglass.trace.scene import build_set
 from PIL import Image
 
+from tests.lengths import fewer
 from tests.scenes import TRACER, demo, stage
 
 
@@ -132,8 +133,8 @@ class Lights(SimpleTestCase):
         lights = lights_of(material, on)
         self.assertIn("What glows", [one.name for one in lights])
         # Means over the picture; what many lamps are chosen from by lot is the same on average only.
-        together = rendered(material, on, 24, 512).mean()
-        alone = [rendered(one.material, one.stage, 24, 512).mean() for one in lights]
+        together = rendered(material, on, 24, fewer(512)).mean()
+        alone = [rendered(one.material, one.stage, 24, fewer(512)).mean() for one in lights]
         self.assertAlmostEqual(sum(alone), together, delta=0.05 * together)
 
     def test_lights_turned_afterwards_are_as_if_they_had_been_so(self):
