@@ -203,6 +203,16 @@ class Slabs(SimpleTestCase):
         """Source: Giovanelli 1955, quoted by Wang, Jacques & Zheng 1995: index 1.5, albedo 0.9: 0.2600 with the mirrored 0.04."""
         self.assert_near(seen_of_slab(scattering(40.0, 0.9), above=1, below=0, index=1.5), 0.2600, 0.015)
 
+    def test_dense_matter_is_as_bright_however_large(self):
+        """A mean free path of 25 um behind a boundary, against the exact solution of what is infinitely deep (`Doubling`)."""
+        dials = scattering(400.0, 0.99)
+        deep = slab(0.99, 3000.0, 0.0, 1.5).reflected
+        for diameter in (10.0, 2000.0):
+            on = stage("ball", {"diameter": diameter}, camera={"distance": 3 * diameter, "focal_length": 400})
+            film = render(material(interface={"specular_ior": 1.5}, interior=dials), on, 12, 1024)
+            with self.subTest(diameter=diameter):
+                self.assert_near(film.rgb().mean(axis=(0, 1)), deep, 0.015)
+
     def test_thin_and_thick_slabs_that_absorb_nothing(self):
         """Source: our own Monte Carlo apart from the tracer, two million walks: optical depth 1 reflects 0.3414, 10 reflects 0.8529."""
         for depth, share in ((1.0, 0.3414), (10.0, 0.8529)):

@@ -318,6 +318,17 @@ def _meets_open(scene, hits, i):
 
 
 @step
+def _set_off_before(batch, scene, i):
+    """How far before the surface that a path meets it would set out again. Closed matter ends there for a flight, as each begins there: in large dense
+    things more than a mean free path would lie between, and be flown through twice."""
+    hits = batch.hits
+    if hits.what[i] != FORM:
+        return ZERO
+    place = surface_at(scene.geometry, hits.thing[i], hits.primitive[i], hits.u[i], hits.v[i])
+    return place.clearance / max(abs(dot(place.flat, vec3(batch.paths.direction, i))), F(0.01))
+
+
+@step
 def _walk(batch, scene, i, seed):
     """Have a path fly, and be scattered, until it comes to a surface that stops it."""
     paths, hits, media, things, fields = batch.paths, batch.hits, scene.media, scene.geometry.things, scene.fields
@@ -342,6 +353,8 @@ def _walk(batch, scene, i, seed):
             else:
                 sigma = _extinctions(paths, i)
                 length /= max(_one_of(paths, i, sigma, which), LEAST)
+                if not media.open[m]:
+                    far = max(far - _set_off_before(batch, scene, i), ZERO)
                 ended = WAS_SCATTERED if length < far else FLEW
                 _weigh(paths, i, sigma, min(length, far), ended == WAS_SCATTERED)
             paths.length[i] += min(length, far) if is_counted and m == 0 else ZERO
