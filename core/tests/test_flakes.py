@@ -11,9 +11,17 @@ from nineglass.matter.substances import substances
 from nineglass.network.compile import compile_network
 from nineglass.optics.microfacet import ggx_density
 from nineglass.spectra.observer import WAVELENGTHS_NM
-from nineglass.trace.families.flakes import PRESENT, alpha_of_lean, flake_at, lean_of, own_number, share_of_sheen
+from nineglass.trace.families.flakes import (
+    PRESENT,
+    alpha_of_lean,
+    alpha_of_sheen,
+    flake_at,
+    lean_of,
+    own_number,
+    share_of_sheen,
+)
 
-from tests.scenes import demo, luminance, render, stage
+from tests.scenes import demo, luminance, render, stage, thing
 from tests.test_layers import PICTURED, WHITE, Stacks, stack
 
 NEAR, FAR = 40.0, 0.05
@@ -73,7 +81,7 @@ class NearAndFar(SimpleTestCase):
     def test_from_far_flakes_are_a_rough_metal(self):
         """Leaning mirrors all over are metal of that roughness, whose picture is the measure."""
         lean = 9.0
-        roughness = float(np.hypot(alpha_of_lean(F(lean)), 0.15**2)) ** 0.5
+        roughness = float(alpha_of_sheen(alpha_of_lean(F(lean)), F(0.15**2))) ** 0.5
         scene = stage("ball", {"diameter": 9}, strength=0.2, lamps=[{"id": "lamp", "kind": "disc", "dials": self.LAMP}])
         flakes = {"flakes_coverage": 1.0, "flake_size": 0.01, "flake_lean": lean}
         seen, expected = (
@@ -85,6 +93,38 @@ class NearAndFar(SimpleTestCase):
         )
         np.testing.assert_allclose(seen.mean(axis=(0, 1)), expected.mean(axis=(0, 1)), rtol=0.01)
         self.assertLess(np.abs(seen - expected).mean(), 0.03 * expected.mean())
+
+    def test_facets_of_the_sheen_lean_as_those_of_all_flakes_do(self):
+        """Half of them by more than an angle: slopes of two GGX distributions (Walter et al. 2007, eq. 35), drawn and added."""
+        u, turn = np.random.default_rng(1).random((2, 2, 200_000))
+        steep = np.sqrt(u / (1 - u)) * np.exp(2j * np.pi * turn)
+        for lean, own in ((0.3, 0.02), (0.27, 0.09), (0.1, 0.1), (0.1, 0.25)):
+            width = np.median(np.abs(lean * steep[0] + own * steep[1]))
+            with self.subTest(lean=lean, own=own):
+                self.assertAlmostEqual(float(alpha_of_sheen(F(lean), F(own))) / width, 1, delta=0.02)
+
+    def test_rough_flakes_that_lean_shine_as_wide_near_and_far(self):
+        """Some ten thousand of them on a level sheet, seen face-on, under a lamp that stands where a mirror shows it, and beside it."""
+        about = {"flakes_coverage": 1.0, "flake_lean": 6, "flake_roughness": 0.3}
+        sheet = thing("sheet", "sheet", {"width": 30, "height": 30, "thickness": 0.5}, tilt=90)
+        for off in (0, 25):
+            lamp = {"diameter": 20, "power": 10, "azimuth": 0, "elevation": 89 - off, "distance": 60}
+            scene = stage(
+                objects=[sheet],
+                strength=0.0,
+                lamps=[{"id": "lamp", "kind": "disc", "dials": lamp}],
+                camera={"elevation": 89, "distance": 100, "focal_length": 150},
+            )
+            near, far = (
+                luminance(
+                    render(stack(("flakes", {"flake_size": size} | about), ("body", {})), scene, side=256, samples=4)
+                    .rgb()
+                    .mean(axis=(0, 1))
+                )
+                for size in (2.2, 0.02)
+            )
+            with self.subTest(off=off):
+                self.assertAlmostEqual(near / far, 1.0, delta=0.06)
 
     def test_a_pixel_decides(self):
         shares = [float(share_of_sheen(F(pixel), F(1))) for pixel in (0.1, 0.5, 1.0, 2.0, 9.0)]

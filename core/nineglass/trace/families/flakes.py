@@ -31,6 +31,8 @@ SINGLE_TO, SHEEN_FROM = F(0.5), F(2)
 PRESENT, ACROSS, ALONG, TONE, LARGE = U(0x51F15EED), U(0x2545F491), U(0x3C6EF372), U(0x7F4A7C15), U(0x1B873593)
 """What keeps a flake's random numbers apart."""
 
+SHEEN_POWER = F(1.38)
+
 SMOOTHEST_FLAKE = F(2e-3)
 """Flakes are at least so rugged (alpha) that lamps can be asked for."""
 
@@ -82,8 +84,12 @@ def lean_of(wo, alpha, bits):
 
 @optic
 def alpha_of_sheen(lean, own):
-    """The GGX width of many flakes together. lean: width of their leans; own: of each flake."""
-    return sqrt(lean * lean + own * own)
+    """The GGX width of many flakes together, by the median of how steep their facets are. lean: width of their leans; own: of each flake.
+
+    GGX has heavier tails than a normal distribution, whose widths would add by their squares. That of slopes that add up (the transform of one is
+    a k K1(a k)) was integrated for own/lean from 0.05 to 1: this power is met within 1.2 %. No surface is rougher than 1.
+    """
+    return min((lean**SHEEN_POWER + own**SHEEN_POWER) ** (ONE / SHEEN_POWER), ONE)
 
 
 @step
