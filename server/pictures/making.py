@@ -22,16 +22,16 @@ from config.errors import logged
 from django.core.files.base import ContentFile, File
 from django.core.files.storage import default_storage
 from django.db import connection, transaction
-from django.db.models import F
+from django.db.models import F, Min
 from django.utils import timezone
 from library.kept_pictures import keep_picture
 from nineglass.describe import Refused
-from nineglass.documents.final import MOST_SAMPLES, Final
+from nineglass.documents.final import Final
 from nineglass.documents.finish import Finish, read_finish
 from nineglass.documents.lights import FLOOR_ALONE, Gain
 from nineglass.documents.model import Material, Stage, read
 from nineglass.documents.motion import Series, read_series
-from nineglass.finals.plan import samples_of_chunk, tiles_of
+from nineglass.finals.plan import Tile, samples_of_chunk, tiles_of
 
 from pictures import kept_sums
 from pictures.models import Chunk, FinalPicture, KeptFinish, Piece
@@ -42,8 +42,8 @@ AHEAD = 3
 """Chunks that are planned for each one that can be made at a time."""
 
 LOOK_EVERY_S, LOOK_SHARE = 6.0, 12.0
-"""How often a picture is looked at, a young one each time that it is half as old again; and so that looking takes no more than this share (one in so
-many) of the time."""
+"""How often a picture is looked at, and so that looking takes no more than this share (one in so many) of the time. A young one is looked at each time
+that it is half as old again, so that a first look, in which much is loaded, puts nothing off."""
 
 LEAST_NEED = 0.1
 """Of the samples of the light with the most noise, every other has this share at least: it may be turned up afterwards."""
@@ -68,7 +68,7 @@ class Documents:
 
     @classmethod
     def of(cls, picture: FinalPicture) -> "Documents":
-        documents = (read(Final, picture.final), read(Material, picture.material), read(Stage, picture.stage))
+        documents = (final_of(picture), read(Material, picture.material), read(Stage, picture.stage))
         return cls(*documents, series_of(picture))
 
     def at(self, frame: int) -> "Documents":
@@ -76,6 +76,10 @@ class Documents:
         if self.series is None:
             return self
         return Documents(self.final, *self.series.documents_at(frame, self.material, self.stage), None)
+
+
+def final_of(picture: FinalPicture) -> Final:
+    return read(Final, picture.final)
 
 
 def series_of(picture: FinalPicture) -> Series | None:
@@ -101,7 +105,7 @@ def plan(picture_id, lanes: int) -> list[int]:
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
         if picture is None:
             return []
-        final = read(Final, picture.final)
+        final = final_of(picture)
         tiles, series = tiles_of(final), series_of(picture)
         done = picture.frames.filter(is_done=True).values("number")
         pieces = {one.id: one for one in picture.pieces.exclude(frame__in=done)}
@@ -120,9 +124,8 @@ def plan(picture_id, lanes: int) -> list[int]:
                     piece.id,
                 )
                 for piece in pieces.values()
-                for first, samples in [samples_of_chunk(final, tiles[piece.tile], planned[piece.id])]
-                # Whether a frame needs more than those by which it is looked at next is only known then.
-                if samples and first < looked_at.get(piece.frame, MOST_SAMPLES)
+                for first in [next_sample(final, tiles[piece.tile], planned[piece.id], looked_at.get(piece.frame))]
+                if first is not None
             ]
             if not ranked:
                 break
@@ -130,6 +133,13 @@ def plan(picture_id, lanes: int) -> list[int]:
             fresh.append(Chunk.objects.create(piece_id=piece_id, number=planned[piece_id]).id)
             planned[piece_id] += 1
     return fresh
+
+
+def next_sample(final: Final, tile: Tile, planned: int, look_at: int | None) -> int | None:
+    """The first sample of the chunk that a piece may have next; None where it has all that it is to have. Whether a frame needs more than the samples
+    by which it is looked at next is only known then."""
+    first, samples = samples_of_chunk(final, tile, planned)
+    return first if samples and (look_at is None or first < look_at) else None
 
 
 def _needs_of(picture: FinalPicture) -> list[float]:
@@ -171,7 +181,7 @@ def put_in(chunk: Chunk, film) -> bool:
         if chunk.number > piece.merged:
             mine.update(sums=kept_sums.keep(piece.picture_id, film))
             return True
-        final = read(Final, piece.picture.final)
+        final = final_of(piece.picture)
         tile = tiles_of(final)[piece.tile]
         total = kept_sums.take(piece.sums.name, tile) if piece.merged else None
         while film is not None:
@@ -288,29 +298,26 @@ def _look_if_due(picture_id) -> None:
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
         if picture is None or picture.series or not picture.pieces.filter(samples__gt=0).exists():
             return
-        is_complete = _is_complete(picture)
-        if not is_complete and picture.looked_at and picture.looked_at + _rests(picture) > timezone.now():
+        has_all = is_complete(picture, picture.pieces.aggregate(least=Min("samples"))["least"])
+        if not has_all and picture.looked_at and picture.looked_at + _rests(picture) > timezone.now():
             return
         FinalPicture.objects.filter(id=picture_id).update(looked_at=timezone.now())
-    look(picture, is_complete)
+    look(picture, has_all)
 
 
 def _rests(picture: FinalPicture) -> timedelta:
     """How long a picture is not looked at after a look."""
     age_s = (picture.looked_at - picture.resumed_at).total_seconds() if picture.resumed_at else LOOK_EVERY_S
-    return timedelta(seconds=max(min(LOOK_EVERY_S, age_s / 2), LOOK_SHARE * picture.look_s))
+    return timedelta(seconds=min(max(LOOK_EVERY_S, LOOK_SHARE * picture.look_s), age_s / 2))
 
 
-def _is_complete(picture: FinalPicture) -> bool:
-    """Whether every piece has all the samples that were asked for, or the time is up."""
+def is_complete(picture: FinalPicture, least: int) -> bool:
+    """Whether every piece has all the samples that were asked for, or the time is up. least: of the piece that has the fewest."""
     most, minutes = picture.final["samples"], picture.final["minutes"]
-    if most and not picture.pieces.filter(samples__lt=most).exists():
-        return True
-    has_some = not picture.pieces.filter(samples=0).exists()
-    return bool(minutes and has_some and spent_s(picture) >= 60 * minutes)
+    return bool((most and least >= most) or (minutes and least and spent_s(picture) >= 60 * minutes))
 
 
-def look(picture: FinalPicture, is_complete: bool) -> None:
+def look(picture: FinalPicture, has_all: bool) -> None:
     from nineglass.finals.whole import look_at
 
     # Of the processor: beside other work a look takes long, and is no more costly.
@@ -320,11 +327,11 @@ def look(picture: FinalPicture, is_complete: bool) -> None:
     preview = keep_preview(now.small, told.stage, finish_of(picture))
     by_light = _keep_small(picture, now.lights) if told.final.by_light else ""
     target = told.final.noise
-    is_complete = is_complete or (now.noise is not None and target is not None and now.noise <= target)
+    is_done = has_all or (now.noise is not None and target is not None and now.noise <= target)
     about = {"preview": preview, "by_light": by_light, "noise": now.noise, "cut": now.cut}
     about["lights"] = [one | {"spread": spread} for one, spread in zip(picture.lights, now.spreads, strict=True)]
     about["look_s"] = time.process_time() - began
-    if is_complete:
+    if is_done:
         about |= files_of_frame(picture, told, now, part_of, finish_of(picture))
         about |= {"state": FinalPicture.State.DONE, "spent_s": spent_s(picture), "resumed_at": None}
     with transaction.atomic():
@@ -333,7 +340,7 @@ def look(picture: FinalPicture, is_complete: bool) -> None:
             throw_away({about.get(name, "") for name in ("by_light", "exr", "png")})
             return
         FinalPicture.objects.filter(id=picture.id).update(**about)
-    throw_away({now.by_light.name, *((now.exr.name, now.png.name) if is_complete else ())})
+    throw_away({now.by_light.name, *((now.exr.name, now.png.name) if is_done else ())})
 
 
 def keep_preview(rgb, stage: Stage, finish: Finish | None, frame: int = 0) -> str:
@@ -418,9 +425,7 @@ def throw_away(names: set[str]) -> None:
 def parts_of_picture(picture: FinalPicture):
     """What puts rows of a picture together, as far as its pieces are: see `finals.whole.PartOf`."""
     lights = [(one["name"], picture.gains.get(one["id"], (1, 1, 1))) for one in picture.lights]
-    return parts_of_pieces(
-        picture.pieces.exclude(sums=""), read(Final, picture.final), lights, exposure=picture.exposure
-    )
+    return parts_of_pieces(picture.pieces.exclude(sums=""), final_of(picture), lights, exposure=picture.exposure)
 
 
 def parts_of_pieces(

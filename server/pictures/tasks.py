@@ -19,6 +19,7 @@ from procrastinate.exceptions import AlreadyEnqueued, UniqueViolation
 from procrastinate.jobs import Status
 
 from pictures import making
+from pictures.left_lying import LeftLying
 from pictures.making import Lane, look_if_due, plan
 from pictures.models import Chunk, FinalPicture
 from pictures.series import look_at_frames, show_frames_anew
@@ -129,22 +130,32 @@ _wrong_before: set = set()
 def take_up_all() -> None:
     """What is wrong with one picture, twice, ends that picture, and no other."""
     with making.alone("mend") as mine:
-        under_way = (
-            FinalPicture.objects.filter(state=FinalPicture.State.UNDER_WAY) if mine else FinalPicture.objects.none()
-        )
-        for picture_id in under_way.values_list("id", flat=True):
+        if not mine:
+            return
+        left = LeftLying(_queued_chunks(), _lanes())
+        for picture in left.pictures:
             try:
-                with _unless_removed(picture_id):
-                    _look(picture_id)
-                    go_on_with(picture_id)
-                _wrong_before.discard(picture_id)
+                with _unless_removed(picture.id):
+                    _take_up(picture, left)
+                _wrong_before.discard(picture.id)
             except DatabaseError:
                 raise
             except Exception as error:
-                number = logged(log, error, f"picture {picture_id} could not be taken up")
-                if picture_id in _wrong_before:
-                    _fail(picture_id, error, number)
-                _wrong_before.add(picture_id)
+                number = logged(log, error, f"picture {picture.id} could not be taken up")
+                if picture.id in _wrong_before:
+                    _fail(picture.id, error, number)
+                _wrong_before.add(picture.id)
+
+
+def _take_up(picture: FinalPicture, left: LeftLying) -> None:
+    if left.has_to_be_looked_at(picture):
+        _look(picture.id)
+    for chunk_id in left.chunks_of(picture):
+        _defer(chunk_id)
+    if left.may_be_planned(picture):
+        _plan(picture.id)
+    elif left.chunks_of(picture):
+        put_in_order(picture.owner_id)
 
 
 def _fail(picture_id, error: Exception, number: str) -> None:
@@ -192,10 +203,14 @@ def put_in_order(owner) -> None:
         waiting.filter(args__chunk_id__in=list(chain(*priorities.values()))).update(priority=Case(*cases))
 
 
-def _plan(picture_id) -> None:
+def _lanes() -> int:
+    """How many chunks can be made at a time."""
     alive = timezone.now() - timedelta(seconds=STALLED_S)
-    lanes = ProcrastinateWorker.objects.filter(last_heartbeat__gte=alive).count()
-    for chunk_id in plan(picture_id, max(lanes, 1)):
+    return max(ProcrastinateWorker.objects.filter(last_heartbeat__gte=alive).count(), 1)
+
+
+def _plan(picture_id) -> None:
+    for chunk_id in plan(picture_id, _lanes()):
         _defer(chunk_id)
     owner = FinalPicture.objects.filter(id=picture_id).values_list("owner", flat=True).first()
     put_in_order(owner)

@@ -7,6 +7,7 @@ import json
 import shutil
 import tempfile
 import time
+from datetime import timedelta
 from pathlib import Path
 from unittest import mock
 
@@ -18,6 +19,7 @@ from django.core.files.storage import default_storage
 from django.db import connection
 from django.test import Client, TransactionTestCase, override_settings
 from django.test.utils import CaptureQueriesContext
+from django.utils import timezone
 from materials import services as materials
 from nineglass.describe import Refused
 from nineglass.documents import model as documents
@@ -396,6 +398,7 @@ class Mending(FinalCase):
     def test_what_is_wrong_with_one_picture_ends_no_other(self):
         first, second, third = self.order(), self.order(), self.order()
         ProcrastinateJob.objects.all().delete()
+        Piece.objects.filter(picture__in=(first, second)).update(samples=12)
         wrong = {first.id: FileNotFoundError(), second.id: ZeroDivisionError()}
 
         def looks(picture_id):
@@ -420,6 +423,31 @@ class Mending(FinalCase):
         for _ in range(6):
             self.order()
         self.assertEqual(self.queries(lambda: tasks.put_in_order(self.keeper)), few)
+
+    def test_many_pictures_that_wait_are_mended_by_as_many_queries_as_one(self):
+        self.order(samples=1)
+        few = self.queries(tasks.take_up_all)
+        for samples in (1, 12, 4000):
+            self.order(samples=samples)
+            self.order(samples=samples, width=200, height=100)
+        self.assertEqual(self.queries(tasks.take_up_all), few)
+
+    def test_what_was_left_lying_is_taken_up(self):
+        """Chunks without a job, chunks that were never planned, and a picture that has all and that nobody looked at."""
+        lost, unplanned, complete, waiting = (self.order() for _ in range(4))
+        ProcrastinateJob.objects.filter(args__chunk_id__in=self.waiting(lost)).delete()
+        Chunk.objects.filter(piece__picture=unplanned).delete()
+        lane = making.Lane()
+        while chunks := self.waiting(complete):
+            for chunk_id in chunks:
+                lane.make(chunk_id)
+            making.plan(complete.id, 1)
+        tasks.take_up_all()
+        for one in (lost, unplanned, waiting):
+            self.assertTrue(self.waiting(one))
+            self.assertLessEqual(set(self.waiting(one)), tasks._queued_chunks())
+        complete.refresh_from_db()
+        self.assertEqual(complete.state, State.DONE)
 
     @staticmethod
     def queries(act) -> int:
@@ -462,9 +490,17 @@ class Mending(FinalCase):
             return look_at(*about)
 
         with mock.patch.object(whole, "look_at", waits):
-            making.look(picture, is_complete=False)
+            making.look(picture, has_all=False)
         picture.refresh_from_db()
         self.assertLess(picture.look_s, 0.8)
+
+    def test_a_young_picture_is_looked_at_again_soon_whatever_its_first_look_took(self):
+        picture, now = self.order(), timezone.now()
+        rests = {}
+        for age_s in (4, 40, 4000):
+            picture.resumed_at, picture.looked_at, picture.look_s = now - timedelta(seconds=age_s), now, 5.0
+            rests[age_s] = making._rests(picture).total_seconds()
+        self.assertEqual(rests, {4: 2.0, 40: 20.0, 4000: 60.0})
 
     def test_files_of_a_picture_that_is_removed_while_it_is_looked_at_go_too(self):
         picture = self.order(samples=2)
