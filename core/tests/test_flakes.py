@@ -52,6 +52,14 @@ class Energy(SimpleTestCase):
                     film = render(stack(*sized), scene, side=24, samples=512, most_bounces=300)
                     self.assertAlmostEqual(luminance(film.rgb().mean(axis=(0, 1))), 1.0, delta=0.01)
 
+    def test_from_far_nothing_is_lost_however_steep_and_dull(self):
+        scene = stage("ball", {"diameter": 9}, surround=PICTURED)
+        for lean, roughness in ((30, 1.0), (45, 0.3), (45, 1.0)):
+            about = {"flakes_coverage": 1.0, "flake_size": FAR, "flake_lean": lean, "flake_roughness": roughness}
+            film = render(stack(("flakes", PERFECT | about), BODY), scene, side=24, samples=512, most_bounces=300)
+            with self.subTest(lean=lean, roughness=roughness):
+                self.assertAlmostEqual(luminance(film.rgb().mean(axis=(0, 1))), 1.0, delta=0.005)
+
     def test_light_is_not_caught_within_clear_matter(self):
         bands = (("flakes", PERFECT | {"flake_size": 0.5}), ("interface", {}))
         scene = stage("ball", {"diameter": 9}, surround=PICTURED)
@@ -105,14 +113,14 @@ class NearAndFar(SimpleTestCase):
 
     def test_rough_flakes_that_lean_shine_as_wide_near_and_far(self):
         """Some ten thousand of them on a level sheet, seen face-on, under a lamp that stands where a mirror shows it, and beside it."""
-        about = {"flakes_coverage": 1.0, "flake_lean": 6, "flake_roughness": 0.3}
         sheet = thing("sheet", "sheet", {"width": 30, "height": 30, "thickness": 0.5}, tilt=90)
-        for off in (0, 25):
-            lamp = {"diameter": 20, "power": 10, "azimuth": 0, "elevation": 89 - off, "distance": 60}
+        for lean, off in ((6, 0), (6, 25), (20, 0), (20, 40)):
+            about = {"flakes_coverage": 1.0, "flake_lean": lean, "flake_roughness": 0.3}
+            lamp = {"diameter": 20 if lean < 10 else 40, "power": 10, "azimuth": 0, "elevation": 89 - off}
             scene = stage(
                 objects=[sheet],
                 strength=0.0,
-                lamps=[{"id": "lamp", "kind": "disc", "dials": lamp}],
+                lamps=[{"id": "lamp", "kind": "disc", "dials": lamp | {"distance": 60}}],
                 camera={"elevation": 89, "distance": 100, "focal_length": 150},
             )
             near, far = (
@@ -123,7 +131,7 @@ class NearAndFar(SimpleTestCase):
                 )
                 for size in (2.2, 0.02)
             )
-            with self.subTest(off=off):
+            with self.subTest(lean=lean, off=off):
                 self.assertAlmostEqual(near / far, 1.0, delta=0.06)
 
     def test_a_pixel_decides(self):

@@ -15,7 +15,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.kernels import ONE, PI, ZERO, F, stand_alone, step
+from nineglass.kernels import ONE, PI, QUARTER, ZERO, F, stand_alone, step
 from nineglass.optics.boundary import (
     Energies,
     boundary_values,
@@ -28,7 +28,7 @@ from nineglass.optics.boundary import (
 )
 from nineglass.optics.diffuse import even_direction
 from nineglass.optics.film import turned_over
-from nineglass.optics.microfacet import SMOOTHEST, sample_visible_normal
+from nineglass.optics.microfacet import SMOOTHEST, sample_visible_normal, sanded_density, smith_lambda
 from nineglass.trace.families.lobes import lobe_albedo, lobe_values
 from nineglass.trace.light.ask import mis_weight
 from nineglass.trace.paths import BY_MIRROR
@@ -87,6 +87,7 @@ class Boundary(NamedTuple):
     before: np.float32  # index at the first wavelength
     beyond: tuple  # indices at the four
     extinction: tuple
+    sheen: bool  # whether it is of many flakes
 
 
 @step
@@ -243,18 +244,39 @@ def _from_beneath(layers, tables, k, direction, u, v):
 
 
 @step
-def _boundary(layers, k, up, direction, own, ends):
+def _boundary(layers, stack, k, up, direction, own, ends):
     """Boundary k for light on its way up or down. ends: whether nothing passes it (a metal)."""
+    sheen = ends and not up and stack.metal == FLAKE and layers.lean[0] == ZERO
     above, below, films = four(layers.index[k]), four(layers.index[k + 1]), films_at(layers, k)
     wo, extinction = _in(own, negate(direction)), four(layers.extinction) if ends else NONE4
     if up:
-        return Boundary(own, wo, layers.alpha[k], layers.stretch[k], turned_over(films), below[0], above, extinction)
-    return Boundary(own, wo, layers.alpha[k], layers.stretch[k], films, above[0], below, extinction)
+        return Boundary(
+            own, wo, layers.alpha[k], layers.stretch[k], turned_over(films), below[0], above, extinction, sheen
+        )
+    return Boundary(own, wo, layers.alpha[k], layers.stretch[k], films, above[0], below, extinction, sheen)
+
+
+@step
+def _sheen(layers, b, wi):
+    """(responses times cosine, pdf) of many flakes. Each lies by itself: none hides another, and what a steep one throws down is thrown up
+    again, as off a single one."""
+    values, pdf, nm = NONE4, ZERO, four(layers.nm)
+    around = QUARTER / ((ONE + smith_lambda(b.wo[2], b.alpha)) * b.wo[2])
+    for turned in (ONE, -ONE):
+        h = unit((b.wo[0] + wi[0], b.wo[1] + wi[1], b.wo[2] + turned * wi[2]))
+        facing = dot(b.wo, h)
+        if wi[2] > ZERO and h[2] > ZERO and facing > ZERO:
+            density = around * sanded_density(h, b.alpha, ONE)
+            shares, _ = four_reflectances(b.films, min(facing, ONE), b.before, b.beyond, b.extinction, nm)
+            values, pdf = plus4(values, scale4(shares, density)), pdf + density
+    return values, pdf
 
 
 @step
 def _boundary_event(layers, tables, b, wi):
     """(responses times cosine, pdf) of a rough boundary."""
+    if b.sheen:
+        return _sheen(layers, b, wi)
     return boundary_values(
         tables.energies,
         b.wo,
@@ -277,20 +299,24 @@ def _rough_event(layers, tables, b, lobe, u, v, choice):
         onward = even_direction(u, v)
         values, pdf = _lobe_event(layers, tables, lobe, b.wo, onward)
         return onward, scale4(values, ONE / pdf), pdf
-    onward = sample_boundary(
-        tables.energies,
-        b.wo,
-        b.alpha,
-        b.stretch,
-        b.films,
-        b.before,
-        b.beyond,
-        b.extinction,
-        four(layers.nm),
-        u,
-        v,
-        choice,
-    )
+    if b.sheen:
+        onward = reflect(b.wo, sample_visible_normal(b.wo, b.alpha, u, v))
+        onward = (onward[0], onward[1], abs(onward[2]))
+    else:
+        onward = sample_boundary(
+            tables.energies,
+            b.wo,
+            b.alpha,
+            b.stretch,
+            b.films,
+            b.before,
+            b.beyond,
+            b.extinction,
+            four(layers.nm),
+            u,
+            v,
+            choice,
+        )
     if onward[2] == ZERO:
         return onward, NONE4, ZERO
     values, pdf = _boundary_event(layers, tables, b, onward)
@@ -386,7 +412,7 @@ def walk_layers(layers, tables, stack, direction, inside, asked, state, choice, 
         at = min(k, layers.alpha.size - 1)
         facing = negate(normal) if up else normal
         own = _frame_about(facing) if lobe >= 0 else _frame_at(layers, at, facing)
-        b = _boundary(layers, at, up, direction, own, at_bottom)
+        b = _boundary(layers, stack, at, up, direction, own, at_bottom)
         bends = b.extinction[0] > ZERO or abs(b.beyond[0] / b.before - ONE) > HARDLY_BENT
         rough = lobe >= 0 or (b.alpha >= SMOOTHEST and bends and (not up or pdf < ZERO))
         if rough:
