@@ -648,6 +648,12 @@ class LayerNotes(SimpleTestCase):
         self.assertIn("only the second side", self.notes(("split", {"mask": 1.0}), *sides)["one side"]["says"])
         self.assertNotIn("one side", self.notes(("split", {"mask": 0.3}), *sides))
 
+    def test_of_two_media_it_is_told_which_is_read(self):
+        first, second = ("interior", {}, "first"), ("interior", {"transmission_depth": 9.0}, "second")
+        self.assertIn("of the first side", self.notes(("split", {}), first, second)["first side read"]["says"])
+        self.assertNotIn("first side read", self.notes(("split", {}), first, ("body", {}, "second")))
+        self.assertNotIn("first side read", self.notes(("interior", {})))
+
     def test_an_edge_of_the_shade_that_no_matter_has_is_named(self):
         note = self.notes(("body", {"shade_edge": 0.1}))["untrue shade"]
         self.assertIn("sharper", note["says"])

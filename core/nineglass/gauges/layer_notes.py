@@ -19,6 +19,8 @@ MANY_ORDERS_NM = 900
 PALE = 0.12
 """(brightest less darkest channel) over the mean, below which a film has no colour to speak of."""
 
+MEDIA = {"interior", "subsurface"}
+
 COLORFUL_NM = 380.0
 SEEN_INDEX = 2.0
 
@@ -27,6 +29,7 @@ def notes_on_layers(reading: Reading) -> list[Note]:
     return [
         *_past_the_range(reading),
         *_one_side(reading),
+        *_read_of_the_first(reading),
         *_films(reading),
         *_edge_of_shade(reading),
         *_bare_flakes(reading),
@@ -100,6 +103,16 @@ def _one_side(reading: Reading):
         side = "first" if mask <= 0 else "second"
         says = f"{_title(band)}: the mask is {mask:g} everywhere, so only the {side} side is seen."
         yield Note("one side", says, mask, band.id, "mask", "Show half of each", [Change(band.id, "mask", 0.5)])
+
+
+def _read_of_the_first(reading: Reading):
+    """Of two media that are mixed, plots and notes read one."""
+    leaves = reading.compiled.leaves
+    if len(leaves) == 1 or any(MEDIA.isdisjoint(leaf.order) for leaf in leaves):
+        return
+    band = next(band for band in reading.material.section.bands if band.kind == "split" and band.on)
+    says = f"{_title(band)}: there is matter within on both sides; what the plots and notes tell of it is told of the first side."
+    yield Note("first side read", says, 0.0, band.id, "mask", "Put the other on the first side to read it", [])
 
 
 def _films(reading: Reading):
