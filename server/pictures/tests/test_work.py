@@ -6,10 +6,13 @@ import subprocess
 import sys
 import time
 from pathlib import Path
+from unittest import mock
 
 from django.conf import settings
 from django.db import connection
-from django.test import TransactionTestCase
+from django.test import SimpleTestCase, TransactionTestCase
+
+from pictures.management.commands import work
 
 PATIENCE_S = 120
 
@@ -23,6 +26,23 @@ def is_running(process: int) -> bool:
     """What has ended but was not waited for is not."""
     status = Path(f"/proc/{process}/stat")
     return status.exists() and status.read_text().rpartition(")")[2].split()[0] != "Z"
+
+
+def ignores_that_it_is_to_end(begun) -> None:
+    signal.signal(signal.SIGTERM, signal.SIG_IGN)
+    begun.set()
+    signal.pause()
+
+
+class Ending(SimpleTestCase):
+    def test_a_lane_that_does_not_end_is_killed(self):
+        begun = work.forked.Event()
+        lane = work.forked.Process(target=ignores_that_it_is_to_end, args=[begun], daemon=True)
+        lane.start()
+        self.assertTrue(begun.wait(PATIENCE_S))
+        with mock.patch.object(work, "ENDS_WITHIN_S", 0.1):
+            work.end([lane])
+        self.assertEqual(lane.exitcode, -signal.SIGKILL)
 
 
 class Worker(TransactionTestCase):

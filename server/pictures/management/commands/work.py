@@ -22,6 +22,9 @@ LOOKS_AGAIN_S = 0.5
 SHORTEST_REST_S, LONGEST_REST_S = 0.5, 20.0
 """Before a lane that ended is begun again; longer each time, as long as it ends at once."""
 
+GRACE_S, ENDS_WITHIN_S = 5.0, 10.0
+"""What a lane has in hand may be finished for a while when it is told to end; one that does not end within the other is killed."""
+
 ON_DEATH_OF_PARENT = 1
 """`PR_SET_PDEATHSIG` of Linux's prctl(2)."""
 
@@ -41,6 +44,8 @@ def is_there(process: int) -> bool:
 def work() -> None:
     """Make a chunk at a time until told to end; what is killed takes its lanes along."""
     ctypes.CDLL(None).prctl(ON_DEATH_OF_PARENT, signal.SIGKILL)
+    # Until the worker hears it: what the process that it was forked from does is not for a lane.
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
     threading.Thread(target=end_when_it_hangs, daemon=True).start()
 
     async def run():
@@ -50,7 +55,7 @@ def work() -> None:
                 queues=[QUEUE],
                 concurrency=1,
                 fetch_job_polling_interval=2.0,
-                shutdown_graceful_timeout=5.0,
+                shutdown_graceful_timeout=GRACE_S,
                 update_heartbeat_interval=ALIVE_EVERY_S,
                 stalled_worker_timeout=STALLED_S,
             )
@@ -83,11 +88,26 @@ def keep_working(count: int, beside: int | None) -> None:
     """Begin lanes again whenever they end, as long as another process is there. Nothing is compiled here: what set-up has not compiled
     yet is waited for."""
     lanes = [Lane() for _ in range(count)]
-    while beside is None or is_there(beside):
-        if warm.progress()[0] == warm.progress()[1]:
-            for lane in lanes:
-                lane.keep_up()
-        time.sleep(LOOKS_AGAIN_S)
+    try:
+        while beside is None or is_there(beside):
+            if warm.progress()[0] == warm.progress()[1]:
+                for lane in lanes:
+                    lane.keep_up()
+            time.sleep(LOOKS_AGAIN_S)
+    finally:
+        end([lane.process for lane in lanes if lane.process is not None])
+
+
+def end(processes: list[multiprocessing.Process]) -> None:
+    """Lanes that hang in ending, as when the database went first, cost what they have in hand and no more."""
+    for one in processes:
+        one.terminate()
+    until = time.monotonic() + ENDS_WITHIN_S
+    for one in processes:
+        one.join(max(until - time.monotonic(), 0))
+        if one.is_alive():
+            one.kill()
+            one.join()
 
 
 class Command(BaseCommand):
