@@ -18,6 +18,8 @@ class CrystalGroup(Handing):
     """One crystal, its index from a group, on three forms of different size; one made fifty times smaller looks like water until its absorption
     follows; a coarse final, and a fine one that goes on from it."""
 
+    most_samples = 6
+
     CRYSTAL = {
         "name": "Crystal",
         "section": {
@@ -107,6 +109,8 @@ class CrystalGroup(Handing):
 class TwistedBar(Handing):
     """A twisted bar of glass whose fan has three chosen colours; scratches by a picture catch the light; a lighting picture that the camera does not
     see; film-like; a full turn without a seam; fringe and glare; cut out so that what is behind shows through."""
+
+    most_samples = 6
 
     BAR = {
         "name": "Bar",
@@ -207,6 +211,8 @@ class TwistedBar(Handing):
 class GlowOfAFilm(Handing):
     """A black glossy form under a film, cool lamps about it; thickness swept until the colours sing; a portrait lens; bloom keeps the light; the
     thickness is animated, and the video plays."""
+
+    most_samples = 8
 
     FILM = {
         "name": "Film on black",

@@ -108,6 +108,8 @@ class HandedOn(Handing):
 class LightsApart(Scattering):
     """Lamps are turned after the picture has settled, and it stays settled."""
 
+    most_samples = 8
+
     def test_a_lamp_is_turned_at_once_and_the_samples_stay(self):
         page = self.page
         self.stand("Tea caddy")
@@ -129,6 +131,8 @@ class LightsApart(Scattering):
 
 class VialMeasured(Scattering):
     """A vial whose dye no label tells is read in two cuvettes; the ink of the jar becomes it."""
+
+    most_samples = 6
 
     def test_a_vial_is_read_and_its_dye_fills_the_jar(self):
         page = self.page

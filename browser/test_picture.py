@@ -9,6 +9,8 @@ ABOUT = ["web/src/picture", "server/live"]
 
 
 class Picture(PixelCase):
+    most_samples = 8
+
     def size(self) -> tuple[float, float]:
         box = self.page.get_by_test_id("picture").bounding_box()
         return box["width"], box["height"]

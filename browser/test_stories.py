@@ -54,6 +54,8 @@ STEEL = {
 class BurntSteel(PixelCase):
     """Metal under a coat that is coloured by facing through a ramp; the true film beside it."""
 
+    most_samples = 8
+
     def form(self, samples=4) -> np.ndarray:
         """The middle of the picture, where the form is."""
         self.wait_for_picture(samples=samples)
@@ -201,6 +203,8 @@ class ClearToCeramic(PixelCase):
 
 class FourWays(Scattering):
     """One form four times, each ruby in its own way, a strip of light behind: what shines through, and what scatters."""
+
+    most_samples = 8
 
     BALLS = {"tint": 0.19, "body colour": 0.4, "absorption": 0.6, "scattering": 0.81}
 
@@ -434,6 +438,8 @@ class OpenSea(Handing):
 class ChimneyAndWick(Scattering):
     """A file of grids opened and read; density through a hard ramp; a flame by black body and by ramp, blown out and held; its ghost."""
 
+    most_samples = 8
+
     def put_in_a_grid(self):
         """Our own smoke as somebody else's file."""
         slip = self.page.locator("[data-slip=read]")
@@ -492,6 +498,8 @@ class ChimneyAndWick(Scattering):
 
 class BrushAndPelt(Handing):
     """Strands on a form: far too shiny, brought down; coloured as the skin beneath them; the second highlight tinted; 300,000 of them."""
+
+    most_samples = 8
 
     def spots(self) -> float:
         """How much neighbouring places in the middle of the pelt differ, of their luminance."""
@@ -619,6 +627,8 @@ class Glitter(Scattering):
 class Pearl(Scattering):
     """A gradient laid on a metal by facing, mixed with plain colour; kept, and dropped on three other forms that follow it."""
 
+    most_samples = 8
+
     MATERIAL = {
         "name": "Pearl",
         "section": {
@@ -704,6 +714,8 @@ class Pearl(Scattering):
 class Dye(Scattering):
     """Five plates of 1 cm beside one of 5 cm: a channel at full, a pure primary, a hue in between; a lamp brighter and dimmer; sheets."""
 
+    most_samples = 8
+
     MATERIAL = {
         "name": "Dyed plate",
         "section": {
@@ -773,6 +785,8 @@ class Dye(Scattering):
 class EnamelAndWood(Scattering):
     """Wood beneath a coat with a bump of its own: two highlights; grains and velvet flipped; a sharper shade; flakes under varnish."""
 
+    most_samples = 8
+
     def test_coat_over_wood_grains_shade_and_flakes(self):
         page = self.page
         self.stand("Driftwood box")
@@ -804,6 +818,8 @@ class EnamelAndWood(Scattering):
 
 class CutStone(Handing):
     """A cube cut into a stone with slightly cut edges, of diamond: fire in the facets, the studio turned until it sparkles, black behind."""
+
+    most_samples = 8
 
     def test_fire_before_black(self):
         page = self.page
