@@ -287,22 +287,25 @@ def alone(what: str):
 
 
 def look_if_due(picture_id) -> None:
-    """Put the picture together as far as it is, tell its noise, and end it when it has come as far as it was to."""
+    """Put the picture together as far as it is, tell its noise, and end it when it has come as far as it was to. Whoever made its last chunk while
+    another looked has left that to the other."""
     with only_one_looks(picture_id) as mine:
-        if mine:
-            _look_if_due(picture_id)
+        while mine and _look_if_due(picture_id):
+            pass
 
 
-def _look_if_due(picture_id) -> None:
+def _look_if_due(picture_id) -> bool:
+    """Whether it was."""
     with transaction.atomic():
         picture = FinalPicture.objects.select_for_update().filter(id=picture_id, state=UNDER_WAY).first()
         if picture is None or picture.series or not picture.pieces.filter(samples__gt=0).exists():
-            return
+            return False
         has_all = is_complete(picture, picture.pieces.aggregate(least=Min("samples"))["least"])
         if not has_all and picture.looked_at and picture.looked_at + _rests(picture) > timezone.now():
-            return
+            return False
         FinalPicture.objects.filter(id=picture_id).update(looked_at=timezone.now())
     look(picture, has_all)
+    return True
 
 
 def _rests(picture: FinalPicture) -> timedelta:

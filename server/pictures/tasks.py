@@ -100,7 +100,7 @@ def _defer_first(task, what: str, picture_id) -> None:
         task.configure(**locks, priority=1).defer(picture_id=str(picture_id))
 
 
-@app.periodic(cron="*/5 * * * * *")
+@app.periodic(cron="* * * * * */5")
 @app.task(name="mend", queue=QUEUE, queueing_lock="mend", pass_context=True)
 async def mend(context, timestamp: int) -> None:
     """Have what a killed worker had in hand made again, and pictures that nobody works on taken up."""

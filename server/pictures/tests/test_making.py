@@ -28,6 +28,7 @@ from nineglass.finals import whole
 from nineglass.finals.plan import tiles_of
 from nineglass.picture.noise import screen_luminance
 from PIL import Image
+from procrastinate.contrib.django import app
 from procrastinate.contrib.django.models import ProcrastinateJob
 from procrastinate.exceptions import UniqueViolation
 from procrastinate.jobs import Status
@@ -462,6 +463,13 @@ class Mending(FinalCase):
             jobs = ProcrastinateJob.objects.filter(args__chunk_id__in=self.waiting(picture))
             self.assertEqual(set(jobs.values_list("priority", flat=True)), {-rank})
 
+    def test_it_comes_every_few_seconds_of_every_minute(self):
+        [periodic] = [one for one in app.periodic_registry.periodic_tasks.values() if one.task is tasks.mend]
+        times = periodic.croniter
+        times.set_current(start_time=0.0)
+        at = [times.get_next(ret_type=float) for _ in range(100)]
+        self.assertEqual(at, [5.0 * (1 + k) for k in range(100)])
+
     def test_a_lost_mend_gives_way_to_one_that_waits(self):
         async def story():
             jobs = mock.AsyncMock()
@@ -493,6 +501,22 @@ class Mending(FinalCase):
             making.look(picture, has_all=False)
         picture.refresh_from_db()
         self.assertLess(picture.look_s, 0.8)
+
+    def test_a_last_chunk_that_comes_while_another_looks_ends_the_picture(self):
+        picture, look_at = self.order(samples=12), whole.look_at
+        making.Lane().make(self.waiting(picture)[0])
+        meanwhile = making.Lane()
+
+        def slow(*about):
+            while chunks := self.waiting(picture) or making.plan(picture.id, 1):
+                for chunk_id in chunks:
+                    meanwhile.make(chunk_id)
+            return look_at(*about)
+
+        with mock.patch.object(whole, "look_at", slow):
+            making.look_if_due(picture.id)
+        picture.refresh_from_db()
+        self.assertEqual(picture.state, State.DONE)
 
     def test_a_young_picture_is_looked_at_again_soon_whatever_its_first_look_took(self):
         picture, now = self.order(), timezone.now()
