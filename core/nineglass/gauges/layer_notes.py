@@ -5,10 +5,11 @@ import numpy as np
 from nineglass.catalogue import BANDS
 from nineglass.documents.model import Band
 from nineglass.documents.note import Change, Note, PutOnWire
-from nineglass.gauges import Reading
+from nineglass.gauges import GAUGES, Reading
 from nineglass.gauges.film import beneath, film_colors
 from nineglass.gauges.surface import places, values_at
 from nineglass.matter.substances import D_NM, WAVELENGTHS_NM
+from nineglass.network.compile import splits
 
 TRUE_EDGE = BANDS.kinds["body"].dials["shade_edge"].default
 HARDLY_PAST = 0.002
@@ -18,8 +19,6 @@ ALIKE = 0.03
 MANY_ORDERS_NM = 900
 PALE = 0.12
 """(brightest less darkest channel) over the mean, below which a film has no colour to speak of."""
-
-MEDIA = {"interior", "subsurface"}
 
 COLORFUL_NM = 380.0
 SEEN_INDEX = 2.0
@@ -107,10 +106,10 @@ def _one_side(reading: Reading):
 
 def _read_of_the_first(reading: Reading):
     """Of two media that are mixed, plots and notes read one."""
-    leaves = reading.compiled.leaves
-    if len(leaves) == 1 or any(MEDIA.isdisjoint(leaf.order) for leaf in leaves):
+    leaves, media = reading.compiled.leaves, set(GAUGES.all["slab"].bands)
+    if len(leaves) == 1 or any(media.isdisjoint(leaf.order) for leaf in leaves):
         return
-    band = next(band for band in reading.material.section.bands if band.kind == "split" and band.on)
+    band = next(band for band in reading.material.section.bands if splits(band) and band.on)
     says = f"{_title(band)}: there is matter within on both sides; what the plots and notes tell of it is told of the first side."
     yield Note("first side read", says, 0.0, band.id, "mask", "Put the other on the first side to read it", [])
 
