@@ -23,7 +23,7 @@ WORDS = 40
 AT_LEAST_S = 0.1
 """Less than that between two tests is told as the test that comes next."""
 
-LETS_GO_MB = 450
+LETS_GO_MB = 600
 
 _at_the_end: list[Callable[[], None]] = []
 
