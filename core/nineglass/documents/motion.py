@@ -5,7 +5,6 @@ from typing import Annotated, Literal, Protocol
 
 import numpy as np
 from pydantic import Field, model_validator
-from scipy.interpolate import PchipInterpolator
 
 from nineglass.catalogue import CAMERAS, SURROUNDS
 from nineglass.describe import Fault, Refused
@@ -79,7 +78,11 @@ class DialMove(Document):
         """Through all points, never beyond them. Source of the smooth way: Fritsch & Butland 1984, monotone piecewise cubics."""
         times, values = np.array(self.points, float).T
         t = min(max(t, times[0]), times[-1])
-        return float(np.interp(t, times, values) if self.joined == "straight" else PchipInterpolator(times, values)(t))
+        if self.joined == "straight":
+            return float(np.interp(t, times, values))
+        from scipy.interpolate import PchipInterpolator
+
+        return float(PchipInterpolator(times, values)(t))
 
     def at(self, t: float, material: Material, stage: Stage) -> tuple[Material, Stage]:
         value = self.value(t)

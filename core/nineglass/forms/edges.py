@@ -1,8 +1,6 @@
 """Facets of a mesh made crisp or smooth by the angle of its edges, and edges rounded for the light alone."""
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from nineglass.forms.mesh import Mesh, welded
 
@@ -18,6 +16,9 @@ def by_angle(mesh: Mesh, degrees: float, radius: float = 0.0) -> Mesh:
 
     radius (m): within it of a crisp edge normals turn from one side to the other, as if the edge were rounded; no point moves.
     """
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
     _, spots = welded(mesh)
     flat, weights = _flat_normals(mesh)
     crisp, joined, halfway = _edges(spots, flat, np.cos(np.radians(degrees)))

@@ -48,11 +48,14 @@ def glow_of(field: Field) -> tuple[np.ndarray, np.ndarray]:
         weights = np.histogram(kelvin, steps, weights=glow)[0]
         spectrum = sum(w * blackbody((a + b) / 2) for w, a, b in zip(weights, steps, steps[1:], strict=False))
         return glow, spectrum / max(float(weights.sum()), 1e-12)
-    coefficients = np.stack([channel.reshape(-1) for channel in field.channels[GLOW_COLOR]], axis=1)
-    spectra = sigmoid_spectrum(coefficients, COARSE_NM) * D65[::COARSE_NM]
-    luminance = spectra @ (CMF[::COARSE_NM, 1] * COARSE_NM)
-    mean = np.interp(WAVELENGTHS_NM, WAVELENGTHS_NM[::COARSE_NM], glow.reshape(-1) @ spectra)
-    return glow * luminance.reshape(glow.shape), mean / max(float(mean @ CMF[:, 1]), 1e-12)
+    luminance, mean = np.empty_like(glow), np.zeros(len(WAVELENGTHS_NM[::COARSE_NM]))
+    for z, plane in enumerate(glow):
+        coefficients = np.stack([channel[z].reshape(-1) for channel in field.channels[GLOW_COLOR]], axis=1)
+        spectra = sigmoid_spectrum(coefficients, COARSE_NM) * D65[::COARSE_NM]
+        luminance[z] = (spectra @ (CMF[::COARSE_NM, 1] * COARSE_NM)).reshape(plane.shape)
+        mean += plane.reshape(-1) @ spectra
+    mean = np.interp(WAVELENGTHS_NM, WAVELENGTHS_NM[::COARSE_NM], mean)
+    return glow * luminance, mean / max(float(mean @ CMF[:, 1]), 1e-12)
 
 
 COARSE_NM = 8
