@@ -14,7 +14,9 @@ from config.results import Results
 
 ROOT = Path(__file__).resolve().parent.parent
 LOCAL = Path(os.environ["NINEGLASS_LOCAL"])
-CORE = tuple(sorted(f"tests.{file.stem}" for file in ROOT.glob("core/tests/test_*.py")))
+CORE_FILES = sorted(ROOT.glob("core/tests/test_*.py"), key=lambda file: file.stat().st_size, reverse=True)
+CORE = tuple(f"tests.{file.stem}" for file in CORE_FILES)
+"""The long ones first, so that what is left in the end is short."""
 BROWSER = ("browser",)
 SERVER = tuple(sorted(folder.parent.name for folder in ROOT.glob("server/*/tests")))
 GIVES_WAY = 15
@@ -28,6 +30,8 @@ class Part:
     name: str
     labels: tuple[str, ...]
     nice: int = 0
+    claims: Path | None = None
+    """Where it is noted which classes were begun, when others have the same labels."""
 
     @property
     def results(self) -> Path:
@@ -57,6 +61,8 @@ class Part:
             "OPENBLAS_NUM_THREADS": "1",
             "MALLOC_ARENA_MAX": "2",
         }
+        if self.claims:
+            environment["NINEGLASS_TEST_CLAIMS"] = str(self.claims)
         return subprocess.Popen(command, cwd=ROOT, env=environment, stderr=subprocess.STDOUT, **how)
 
     def begin_beside(self) -> subprocess.Popen:
@@ -73,9 +79,11 @@ class Part:
 
 
 def run_all() -> Results:
-    """The core in two halves: they give way, and what is left of them in the end has both processors."""
-    halves = [Part(f"core-{k + 1}", CORE[k::2], GIVES_WAY) for k in range(2)]
-    beside = [*halves, Part("server", SERVER)]
+    """The core in two processes that share its tests: they give way, and what is left in the end has both processors."""
+    claims = LOCAL / "claims"
+    shutil.rmtree(claims, ignore_errors=True)
+    claims.mkdir(parents=True)
+    beside = [*(Part(f"core-{k + 1}", CORE, GIVES_WAY, claims) for k in range(2)), Part("server", SERVER)]
     running = [part.begin_beside() for part in beside]
     browser = Part("browser", BROWSER)
     all_of_them = browser.ended(browser.begin())

@@ -7,8 +7,9 @@ import os
 import resource
 import time
 from collections.abc import Callable
+from itertools import groupby
 from pathlib import Path
-from unittest import TextTestResult
+from unittest import TestSuite, TextTestResult
 
 from django.conf import settings
 from django.db import connection
@@ -78,6 +79,31 @@ class Timed(TextTestResult):
         super().stopTest(test)
 
 
+class SharedSuite(TestSuite):
+    """Tests that other processes were given as well: whoever comes to a class first runs it."""
+
+    def __init__(self, tests, claims: Path):
+        super().__init__(tests)
+        self._claims = claims
+
+    def run(self, result, debug=False):
+        for case, tests in groupby(self._taken_out(), type):
+            if self._is_first_at(case):
+                TestSuite(tests).run(result, debug)
+        return result
+
+    def _taken_out(self):
+        while self._tests:
+            yield self._tests.pop(0)
+
+    def _is_first_at(self, case: type) -> bool:
+        try:
+            (self._claims / f"{case.__module__}.{case.__qualname__}").touch(exist_ok=False)
+        except FileExistsError:
+            return False
+        return True
+
+
 def _end_sessions() -> None:
     """Of processes that have just ended: the database may not have noticed."""
     with connection.cursor() as cursor:
@@ -86,7 +112,8 @@ def _end_sessions() -> None:
 
 
 class Runner(DiscoverRunner):
-    """NINEGLASS_TEST_RESULTS names a file that the results are written to in place of being told."""
+    """NINEGLASS_TEST_RESULTS names a file that the results are written to in place of being told, NINEGLASS_TEST_CLAIMS a folder that tells which
+    classes other processes have begun."""
 
     def setup_test_environment(self, **kwargs):
         super().setup_test_environment(**kwargs)
@@ -100,6 +127,11 @@ class Runner(DiscoverRunner):
         if old_config:
             _end_sessions()
         super().teardown_databases(old_config, **kwargs)
+
+    def build_suite(self, *args, **kwargs):
+        suite = super().build_suite(*args, **kwargs)
+        claims = os.environ.get("NINEGLASS_TEST_CLAIMS")
+        return SharedSuite(suite, Path(claims)) if claims else suite
 
     def get_resultclass(self):
         return Timed
