@@ -22,7 +22,7 @@ from nineglass.trace.families.flakes import (
 )
 
 from tests.scenes import demo, luminance, render, stage, thing
-from tests.test_layers import PICTURED, WHITE, Stacks, stack
+from tests.test_layers import PICTURED, WHITE, WHITE_MIRROR, lit_by_a_disc, stack
 
 NEAR, FAR = 40.0, 0.05
 """Sizes of flakes (mm) that a small picture shows one by one, and all together."""
@@ -40,7 +40,7 @@ class Energy(SimpleTestCase):
             "between coats": (("coat", {}), ("flakes", PERFECT), ("coat", {"coat_ior": 1.7}), BODY),
             "steep and dull": (("flakes", PERFECT | {"flake_lean": 30, "flake_roughness": 0.6}), BODY),
             "clear plates": (("coat", {}), ("flakes", PLATE), ("interface", {}), BODY),
-            "clear plates on a mirror": (("coat", {}), ("flakes", PLATE), ("metal", Stacks.MIRROR)),
+            "clear plates on a mirror": (("coat", {}), ("flakes", PLATE), ("metal", WHITE_MIRROR)),
         }
         for name, bands in stacks.items():
             for size in (NEAR, FAR):
@@ -69,7 +69,7 @@ class Energy(SimpleTestCase):
     def test_lamps_asked_for_and_met_by_chance_agree(self):
         flakes = ("flakes", {"flake_roughness": 0.5, "flake_size": FAR, "flakes_coverage": 0.5})
         bands = (("coat", {"coat_roughness": 0.4}), flakes, ("interface", {"specular_roughness": 0.5}), ("body", {}))
-        seen = [Stacks.lit_by_a_disc(bands, reflections) for reflections in (True, False)]
+        seen = [lit_by_a_disc(bands, reflections) for reflections in (True, False)]
         self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.04)
 
 

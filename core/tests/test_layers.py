@@ -21,6 +21,7 @@ from nineglass.trace.scene import build_set
 from tests.scenes import demo, luminance, middle, render, stage, wire
 
 WHITE = [1.0, 1.0, 1.0]
+WHITE_MIRROR = {"substance": "two colours", "base_color": WHITE, "specular_color": WHITE}
 PICTURED = {"light": {"kind": "sky"}, "second": {"kind": "plain", "dials": {"strength": 1}}, "blend": 1.0}
 """A white surround that is asked for light as a picture is."""
 
@@ -212,11 +213,19 @@ class BodyColour(SimpleTestCase):
         self.assertGreater(back, 1.5 * ahead)
 
 
+def lit_by_a_disc(bands, reflections: bool, of: int = 2) -> float:
+    """Luminance of a ball, with the lamp met by chance as well or asked for alone."""
+    about = {"diameter": 60, "power": 10, "azimuth": 30, "elevation": 50, "distance": 60}
+    lamp = {"id": "lamp", "kind": "disc", "dials": about}
+    lamp["seen"] = {"camera": False, "reflections": reflections, "shadows": True}
+    scene = stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp])
+    return luminance(render(stack(*bands), scene, side=24, samples=1536, of=of).rgb().mean(axis=(0, 1)))
+
+
 class Stacks(SimpleTestCase):
     """Through the tracer."""
 
     BODY = ("body", {"base_color": WHITE})
-    MIRROR = {"substance": "two colours", "base_color": WHITE, "specular_color": WHITE}
     LOSSLESS = {
         "paint": (("interface", {}), BODY),
         "rough paint": (
@@ -240,8 +249,8 @@ class Stacks(SimpleTestCase):
         "film on a coat on paint": (("film", {}), ("coat", {}), ("interface", {}), BODY),
         "coat on clear": (("coat", {}), ("interface", {})),
         "half body": (("interface", {}), ("body", {"base_color": WHITE, "base_weight": 0.5})),
-        "mirror": (("metal", MIRROR),),
-        "coat on a rough mirror": (("coat", {}), ("metal", MIRROR | {"specular_roughness": 0.5})),
+        "mirror": (("metal", WHITE_MIRROR),),
+        "coat on a rough mirror": (("coat", {}), ("metal", WHITE_MIRROR | {"specular_roughness": 0.5})),
         "fuzz on paint": (("fuzz", {"fuzz_weight": 1.0, "fuzz_roughness": 0.3}), ("interface", {}), BODY),
         "split": (
             ("split", {}),
@@ -326,7 +335,7 @@ class Stacks(SimpleTestCase):
     def test_a_tinted_coat_deepens_at_a_slant(self):
         # Its colour is that of light that goes straight down and up: face-on over a mirror, less what the top reflects.
         coat = ("coat", {"coat_ior": 1.5, "coat_color": [0.5, 0.5, 0.5]})
-        film = render(stack(coat, ("metal", self.MIRROR)), stage("ball", {"diameter": 12}), side=64, samples=256)
+        film = render(stack(coat, ("metal", WHITE_MIRROR)), stage("ball", {"diameter": 12}), side=64, samples=256)
         self.assertAlmostEqual(luminance(middle(film, 0.1)), 0.04 + 0.96**2 * 0.5 / (1 - 0.04 * 0.5), delta=0.01)
 
     def test_a_split_is_its_sides_by_the_mask(self):
@@ -356,7 +365,7 @@ class Stacks(SimpleTestCase):
 
     def test_lamps_asked_for_and_met_by_chance_agree(self):
         """The same lamp, seen by reflections (balanced both ways) and unseen (asked for only): rough and matt bands look alike."""
-        polished = self.MIRROR | {"specular_roughness": 0.0}
+        polished = WHITE_MIRROR | {"specular_roughness": 0.0}
         stacks = {
             "rough over matt": (
                 ("coat", {"coat_roughness": 0.5}),
@@ -378,16 +387,8 @@ class Stacks(SimpleTestCase):
         for name, bands in stacks.items():
             with self.subTest(stack=name):
                 of = 1 if bands[-1][0] == "metal" else 4
-                seen = [self.lit_by_a_disc(bands, reflections, of) for reflections in (True, False)]
+                seen = [lit_by_a_disc(bands, reflections, of) for reflections in (True, False)]
                 self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.04)
-
-    @staticmethod
-    def lit_by_a_disc(bands, reflections: bool, of: int = 2) -> float:
-        about = {"diameter": 60, "power": 10, "azimuth": 30, "elevation": 50, "distance": 60}
-        lamp = {"id": "lamp", "kind": "disc", "dials": about}
-        lamp["seen"] = {"camera": False, "reflections": reflections, "shadows": True}
-        scene = stage("ball", {"diameter": 9}, strength=0.0, lamps=[lamp])
-        return luminance(render(stack(*bands), scene, side=24, samples=1536, of=of).rgb().mean(axis=(0, 1)))
 
 
 class Tints(SimpleTestCase):

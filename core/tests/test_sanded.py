@@ -15,7 +15,7 @@ from scipy.stats import qmc
 
 from tests.lengths import crossed
 from tests.scenes import luminance, middle, render, stage
-from tests.test_layers import PICTURED, WHITE, Stacks, hemisphere, stack
+from tests.test_layers import PICTURED, WHITE, WHITE_MIRROR, hemisphere, stack
 
 NM = (F(450), F(520), F(590), F(650))
 MIRROR = ((F(1e-3),) * 4, (F(30),) * 4)
@@ -124,7 +124,7 @@ class Sanded(SimpleTestCase):
     def test_white_furnace(self):
         sanded = {"specular_roughness": 0.5, "specular_roughness_anisotropy": 0.8}
         stacks = {
-            "mirror": (("metal", Stacks.MIRROR | sanded),),
+            "mirror": (("metal", WHITE_MIRROR | sanded),),
             "glass": (("interface", sanded),),
             "coat": (
                 ("coat", {"coat_roughness": 0.4, "coat_roughness_anisotropy": 0.9}),

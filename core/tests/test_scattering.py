@@ -354,7 +354,9 @@ class Subsurface(SimpleTestCase):
             wires = [ALIKE, wire("one", f"subsurface.{dial}")]
             about = {"subsurface_color": [0.8, 0.5, 0.3], "subsurface_radius": 0.05}
             document = self.body(**about).model_dump(mode="json") | {"slips": alike(0.4), "wires": wires}
-            laid, plain = self.seen(read(Material, document)), self.seen(self.body(**about, **{dial: value}))
+            laid, plain = (
+                self.seen(one, of=8) for one in (read(Material, document), self.body(**about, **{dial: value}))
+            )
             with self.subTest(dial=dial):
                 np.testing.assert_allclose(laid, plain, rtol=delta)
 
