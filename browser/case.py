@@ -120,6 +120,10 @@ class BrowserCase(TransactionTestCase):
             polling=LOOKS_EVERY_MS,
         )
 
+    def wait_until_settled(self):
+        """Wait until no frame comes any more: the last one is the only one that is packed without loss."""
+        self.page.locator("[data-testid=picture][data-settled=true]").wait_for()
+
     def change(self, act, samples: int = 2):
         """Do something that changes the picture, and wait for the picture of it."""
         before = int(self.page.locator("[data-testid=picture]").get_attribute("data-sequence"))
@@ -196,4 +200,4 @@ class BrowserCase(TransactionTestCase):
 class PixelCase(BrowserCase):
     """Its tests read pixels of the live picture."""
 
-    picture_side = 160
+    picture_side = 120

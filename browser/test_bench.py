@@ -20,6 +20,8 @@ def float_parts(pixels):
 class Story(PixelCase):
     """A look-development artist at work on the net float."""
 
+    picture_side = 160
+
     def depth(self):
         return self.band("Interior").get_by_role("slider", name="at depth")
 

@@ -169,7 +169,7 @@ class TwistedBar(Handing):
         page.get_by_label("What is laid behind shows through clear matter").check()
         page.keyboard.press("Control+s")
         page.get_by_text(", saved").wait_for()
-        self.moves(6)
+        self.moves(6 if LONG else 3)
         self.order(80 if LONG else 64, samples=6 if LONG else 4)
         self.done()
         frames = [one.astype(float) for one in self.video()]

@@ -66,9 +66,9 @@ class HandedOn(Handing):
         handed = shelf.get_by_role("article", name="Old wax as mtlx")
         handed.get_by_role("region", name="What went over").get_by_text("subsurface_radius_scale").first.wait_for()
         measured = handed.get_by_role("region", name="Measured").get_by_role("figure")
-        measured.nth(2).wait_for(timeout=2 * PATIENCE_MS)
-        expect(measured).to_have_count(3)
-        for k in range(3):
+        lights = 3 if LONG else 1
+        measured.nth(lights - 1).wait_for(timeout=2 * PATIENCE_MS)
+        for k in range(lights):
             apart = float(re.search(r"ΔE ([\d.]+)", measured.nth(k).inner_text())[1])
             self.assertLess(apart, 5, measured.nth(k).inner_text())
         self.assertEqual(self.serious_findings(), [])
@@ -114,19 +114,16 @@ class LightsApart(Scattering):
         page = self.page
         self.stand("Tea caddy")
         page.get_by_role("button", name="Lights apart").click()
-        self.settled()
+        self.wait_until_settled()
         before = self.pixels()
         stage = json.loads((settings.DEMO_DIR / "tea-shelf.json").read_text())
         self.go("Stage")
         page.get_by_role("region", name="Lamps").get_by_role("button", name=stage["lamps"][1]["name"]).first.click()
         power = page.get_by_role("region", name="The chosen part").get_by_role("slider", name="Power")
         self.change(lambda: self.type_into(power, "0.2"), samples=8)
-        self.settled()
+        self.wait_until_settled()
         self.assertLess(self.pixels().mean(), 0.97 * before.mean())
         page.get_by_text("lights nearly").wait_for(state="detached")
-
-    def settled(self):
-        self.page.locator("[data-testid=picture][data-settled=true]").wait_for()
 
 
 class VialMeasured(Scattering):

@@ -57,11 +57,11 @@ class Picture(PixelCase):
     def test_its_shape_is_chosen_and_kept_with_the_stage(self):
         shape = self.page.get_by_role("combobox", name="Shape of the picture")
         self.change(lambda: shape.select_option(label="16:9"), samples=1)
-        self.wait_for_pixels(160, 90)
+        self.wait_for_pixels(120, 68)
         width, height = self.size()
         self.assertAlmostEqual(width / height, 16 / 9, delta=0.02)
         self.change(lambda: shape.select_option(label="2:3"), samples=1)
-        self.wait_for_pixels(107, 160)
+        self.wait_for_pixels(80, 120)
         self.page.keyboard.press("Control+s")
         self.page.wait_for_function(
             "() => document.querySelector('[data-testid=saving]').textContent.includes('saved')"
@@ -105,7 +105,7 @@ class Picture(PixelCase):
         self.page.get_by_role("button", name="plain", pressed=True).wait_for()
 
     def test_a_frame_makes_that_part_alone_and_r_the_whole_again(self):
-        self.wait_for_picture(samples=2)
+        self.wait_until_settled()
         before, sequence = self.pixels(), self.sequence()
         box = self.page.get_by_test_id("picture").bounding_box()
 

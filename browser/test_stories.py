@@ -819,6 +819,7 @@ class EnamelAndWood(Scattering):
 class CutStone(Handing):
     """A cube cut into a stone with slightly cut edges, of diamond: fire in the facets, the studio turned until it sparkles, black behind."""
 
+    picture_side = 160
     most_samples = 8
 
     def test_fire_before_black(self):
