@@ -1,6 +1,6 @@
 """Measure speed as ratios within one run: interleaved, minima of at least ten repetitions.
 
-python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light,neighbours,upload,settle,caustics,filter,media] [--against PATH]
+python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light,neighbours,upload,settle,noise,caustics,filter,media,fibre,trials,final,finish,exchange] [--against PATH]
 A group that fails is told, and the figures of the others are printed all the same. Figures are told as each group ends, with the minutes that it took,
 and written to .local/bench.json: what is broken off loses nothing.
 """
@@ -28,7 +28,7 @@ from bench_final import bench_final
 from bench_finish import bench_finish
 from bench_media import bench_media
 from bench_neighbours import bench_neighbours, bench_upload
-from bench_settle import bench_caustics, bench_filter, bench_settle
+from bench_settle import bench_caustics, bench_filter, bench_noise, bench_settle
 from bench_trials import bench_trials
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -44,6 +44,10 @@ AIMS = {
     "final.two_workers_vs_one": (1.8, 1.95),
     "final.live_beside_final_ms": (2, 1.3),
     "final.memory_8k_mb": (3000, 1500),
+    "finish.frame_ms": (250, 80),
+    "exchange.mtlx_delta_e_median": (3, 1),
+    "exchange.glb_delta_e_median": (5, 3),
+    "exchange.out_s": (8, 3),
     "loop.dial_to_pass_ms": (8, 3),
     "start.fresh_to_link_vs_build": (30, 15),
     "trace.two_threads_vs_one": (1.7, 1.9),
@@ -481,7 +485,7 @@ def open_bench():
 
 
 MAIN_STAGE = "Window bench"
-ROUNDS, FEW_ROUNDS = 12, 4
+ROUNDS, FEW_ROUNDS = 12, 2
 """Turns of a dial on the main stage, and on each of the others."""
 
 
@@ -755,6 +759,7 @@ GROUPS = {
     "neighbours": bench_neighbours,
     "upload": bench_upload,
     "settle": lambda: bench_settle(document),
+    "noise": lambda: bench_noise(document),
     "caustics": lambda: bench_caustics(document),
     "filter": lambda: bench_filter(document),
     "media": lambda: bench_media(document, interleaved),

@@ -1,4 +1,5 @@
-"""How soon a picture settles: our way against the plain one (even samples, all light found by chance, no filter), on every demo stage."""
+"""How soon a picture settles: our way against the plain one (even samples, all light found by chance, no filter), and what is told of its noise, on
+every demo stage."""
 
 import sys
 import time
@@ -126,33 +127,41 @@ def _told_over_true(tracer, the_set) -> list[float]:
 
 def bench_settle(document) -> dict:
     """document(model, name) reads one of the demo. Prints each stage as it is measured; a wide spread is a stage to look at."""
+    ours, speedups = [], []
+    for says, tracer, the_set in _stages(document):
+        truths = [_long(tracer, the_set, SIDE, REFERENCE_S, seed) for seed in (101, 202)]
+        took, plain = (PER_PIXEL * way(tracer, the_set, truths) for way in (_ours, _plain))
+        ours.append(took)
+        speedups.append(plain / took)
+        says(f"{took:.1f} s, plain {plain:.0f} s, {plain / took:.0f} times")
+    return {"settle.speedup_median": median(speedups), "settle.worst_s_480": max(ours)}
+
+
+def bench_noise(document) -> dict:
+    """The noise that is told over the true one of the smoothed picture, at the least and at the most."""
+    told = []
+    for says, tracer, the_set in _stages(document):
+        ratios = _told_over_true(tracer, the_set)
+        told += ratios
+        says(", ".join(f"{ratio:.2f}" for ratio in ratios))
+    return {"noise.told_over_true_least": min(told), "noise.told_over_true_most": max(told)}
+
+
+def _stages(document):
+    """(what prints a line about it, tracer, set) of each."""
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
     from nineglass.trace.scene import build_set
 
-    tracer, ours, speedups, told = Tracer(2), [], [], []
+    tracer = Tracer(2)
     Shot.of(Film(SIDE, SIDE), 0.0).smoothed()
     for material, stage in STAGES:
-        the_set = build_set(document("Material", material), document("Stage", stage))
-        truths = [_long(tracer, the_set, SIDE, REFERENCE_S, seed) for seed in (101, 202)]
-        took, plain, ratios = (
-            _ours(tracer, the_set, truths),
-            _plain(tracer, the_set, truths),
-            _told_over_true(tracer, the_set),
-        )
-        took, plain = took * PER_PIXEL, plain * PER_PIXEL
-        ours.append(took)
-        speedups.append(plain / took)
-        told += ratios
-        says = f"{took:.1f} s, plain {plain:.0f} s, {plain / took:.0f} times; told over true {ratios[0]:.2f}, {ratios[1]:.2f}"
-        print(f"  {material} on {stage}: {says}", file=sys.stderr, flush=True)
-    return {
-        "settle.speedup_median": median(speedups),
-        "settle.worst_s_480": max(ours),
-        "noise.told_over_true_least": min(told),
-        "noise.told_over_true_most": max(told),
-    }
+
+        def says(line: str, name: str = f"{material} on {stage}") -> None:
+            print(f"  {name}: {line}", file=sys.stderr, flush=True)
+
+        yield says, tracer, build_set(document("Material", material), document("Stage", stage))
 
 
 def bench_caustics(document) -> dict:
