@@ -88,7 +88,7 @@ class CrystalGroup(Handing):
         page.keyboard.press("Control+s")
         page.get_by_text(", saved").wait_for()
         coarse_noise = 40 if LONG else 60
-        self.order(96, noise=coarse_noise)
+        self.order(96 if LONG else 64, noise=coarse_noise)
         self.done()
         self.assertIn(f"of {coarse_noise} % wanted", self.facts())
         coarse = self.samples_told()
