@@ -28,6 +28,7 @@ from bench_final import bench_final
 from bench_finish import bench_finish
 from bench_media import bench_media
 from bench_neighbours import bench_neighbours, bench_upload
+from bench_page import hide_until_it_rests, share_of_processor
 from bench_settle import bench_caustics, bench_filter, bench_noise, bench_settle
 from bench_trials import bench_trials
 
@@ -519,16 +520,13 @@ def bench_live() -> dict:
     }
 
 
-HIDE = """() => { for (const [name, value] of [["visibilityState", "hidden"], ["hidden", true]])
-  Object.defineProperty(document, name, {value, configurable: true}); document.dispatchEvent(new Event("visibilitychange")) }"""
-RESTS_WITHIN_S, IDLE_S = 10, 6
+IDLE_AFTER_S, IDLE_S = 10, 6
 
 
 def _idle_when_hidden(bench) -> float:
     """The share of a processor that the server and its renderer take while nobody sees the picture."""
-    bench.page.evaluate(HIDE)
-    time.sleep(RESTS_WITHIN_S)
-    return _share_of_processor(bench)
+    hide_until_it_rests(bench)
+    return share_of_processor(bench, IDLE_S)
 
 
 def _idle_when_settled(bench) -> float:
@@ -538,16 +536,8 @@ def _idle_when_settled(bench) -> float:
     Preferences.objects.filter(owner=bench.person).update(document={"picture_side": 480, "most_samples": 4})
     bench.page.reload()
     bench.wait_for_picture(samples=4)
-    time.sleep(RESTS_WITHIN_S)
-    return _share_of_processor(bench)
-
-
-def _share_of_processor(bench) -> float:
-    from config.results import processor_seconds
-
-    before = processor_seconds(bench.server.process.pid)
-    time.sleep(IDLE_S)
-    return (processor_seconds(bench.server.process.pid) - before) / IDLE_S
+    time.sleep(IDLE_AFTER_S)
+    return share_of_processor(bench, IDLE_S)
 
 
 BETWEEN_TURNS_MS = 300

@@ -5,6 +5,8 @@ import sys
 import time
 from pathlib import Path
 
+from bench_page import hide_until_it_rests, show
+
 SIZE, SAMPLES = (640, 360), 68
 MATERIAL, STAGE = "net-float", "window-bench"
 LARGE = 8192
@@ -17,9 +19,10 @@ def bench_final(document, open_bench, first_frames) -> dict:
         from django.conf import settings
 
         settings.MEDIA_ROOT = Path(bench.server.files) / "files"
-        _quiet(bench)
+        hide_until_it_rests(bench)  # It comes before final pictures.
         bare, two, one = (min(times) for times in zip(*(_round(bench, document) for _ in range(ROUNDS)), strict=True))
         print(f"  bare {bare:.1f} s, two lanes {two:.1f} s, one {one:.1f} s", file=sys.stderr)
+        show(bench.page)
         alone = first_frames(bench.page, 20)
         worker = bench.server.begin_worker()
         picture = _order(bench, document, samples=None)
@@ -33,11 +36,6 @@ def bench_final(document, open_bench, first_frames) -> dict:
         "final.live_beside_final_ms": beside / alone,
         "final.memory_8k_mb": _memory(document),
     }
-
-
-def _quiet(bench) -> None:
-    """Have the bench rest: it comes before final pictures."""
-    bench.page.locator("[data-testid=picture][data-settled=true]").wait_for(timeout=600_000)
 
 
 def _round(bench, document) -> tuple[float, float, float]:

@@ -110,10 +110,11 @@ def _plain(tracer, the_set, truths) -> float:
 
 
 def _told_over_true(tracer, the_set) -> list[float]:
+    """At each of `TOLD_AT`, where the true one can be told from that of the references."""
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
 
-    truths = [_long(tracer, the_set, TOLD_SIDE, REFERENCE_S / 3, seed) for seed in (101, 202)]
+    truths = [_long(tracer, the_set, TOLD_SIDE, REFERENCE_S, seed) for seed in (101, 202)]
     found = []
     film, number = Film(TOLD_SIDE, TOLD_SIDE), 0
     for count in TOLD_AT:
@@ -121,7 +122,9 @@ def _told_over_true(tracer, the_set) -> list[float]:
             round_of(tracer, the_set, film, number)
             number += 1
         rgb, told = Shot.of(film, the_set.exposure).smoothed()
-        found.append(told / max(_error(rgb, truths, the_set.exposure), 1e-6))
+        true = _error(rgb, truths, the_set.exposure)
+        if true > 0:
+            found.append(told / true)
     return found
 
 
