@@ -68,6 +68,8 @@ class HandedOn(Handing):
         measured = handed.get_by_role("region", name="Measured").get_by_role("figure")
         lights = 3 if LONG else 1
         measured.nth(lights - 1).wait_for(timeout=2 * PATIENCE_MS)
+        if LONG:
+            expect(measured).to_have_count(3)
         for k in range(lights):
             apart = float(re.search(r"ΔE ([\d.]+)", measured.nth(k).inner_text())[1])
             self.assertLess(apart, 5, measured.nth(k).inner_text())

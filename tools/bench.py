@@ -1,6 +1,6 @@
 """Measure speed as ratios within one run: interleaved, minima of at least ten repetitions.
 
-python tools/bench.py --json [--only trace,loop,network,textured,layers,start,fresh,web,live,light,neighbours,upload,settle,noise,caustics,filter,media,fibre,trials,final,finish,exchange] [--against PATH]
+python tools/bench.py --json [--only trace,live] [--against PATH]: all of GROUPS, or some.
 A group that fails is told, and the figures of the others are printed all the same. Figures are told as each group ends, with the minutes that it took,
 and written to .local/bench.json: what is broken off loses nothing.
 """
@@ -28,7 +28,7 @@ from bench_final import bench_final
 from bench_finish import bench_finish
 from bench_media import bench_media
 from bench_neighbours import bench_neighbours, bench_upload
-from bench_page import hide_until_it_rests, share_of_processor
+from bench_page import RESTS_WITHIN_S, hide
 from bench_settle import bench_caustics, bench_filter, bench_noise, bench_settle
 from bench_trials import bench_trials
 
@@ -520,13 +520,13 @@ def bench_live() -> dict:
     }
 
 
-IDLE_AFTER_S, IDLE_S = 10, 6
+IDLE_S = 6
 
 
 def _idle_when_hidden(bench) -> float:
     """The share of a processor that the server and its renderer take while nobody sees the picture."""
-    hide_until_it_rests(bench)
-    return share_of_processor(bench, IDLE_S)
+    hide(bench.page)
+    return _share_of_processor(bench)
 
 
 def _idle_when_settled(bench) -> float:
@@ -536,8 +536,16 @@ def _idle_when_settled(bench) -> float:
     Preferences.objects.filter(owner=bench.person).update(document={"picture_side": 480, "most_samples": 4})
     bench.page.reload()
     bench.wait_for_picture(samples=4)
-    time.sleep(IDLE_AFTER_S)
-    return share_of_processor(bench, IDLE_S)
+    time.sleep(RESTS_WITHIN_S)
+    return _share_of_processor(bench)
+
+
+def _share_of_processor(bench) -> float:
+    from config.results import processor_seconds
+
+    before = processor_seconds(bench.server.process.pid)
+    time.sleep(IDLE_S)
+    return (processor_seconds(bench.server.process.pid) - before) / IDLE_S
 
 
 BETWEEN_TURNS_MS = 300

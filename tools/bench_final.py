@@ -5,7 +5,7 @@ import sys
 import time
 from pathlib import Path
 
-from bench_page import hide_until_it_rests, show
+from bench_page import hide, show
 
 SIZE, SAMPLES = (640, 360), 68
 MATERIAL, STAGE = "net-float", "window-bench"
@@ -19,7 +19,7 @@ def bench_final(document, open_bench, first_frames) -> dict:
         from django.conf import settings
 
         settings.MEDIA_ROOT = Path(bench.server.files) / "files"
-        hide_until_it_rests(bench)  # It comes before final pictures.
+        hide(bench.page)  # A bench that is seen comes before final pictures.
         bare, two, one = (min(times) for times in zip(*(_round(bench, document) for _ in range(ROUNDS)), strict=True))
         print(f"  bare {bare:.1f} s, two lanes {two:.1f} s, one {one:.1f} s", file=sys.stderr)
         show(bench.page)

@@ -109,8 +109,8 @@ def _plain(tracer, the_set, truths) -> float:
     return spent * (_error(film.rgb(), truths, the_set.exposure) / TARGET) ** 2
 
 
-def _told_over_true(tracer, the_set) -> list[float]:
-    """At each of `TOLD_AT`, where the true one can be told from that of the references."""
+def _told_over_true(tracer, the_set) -> list[float | None]:
+    """At each of `TOLD_AT`; None where the true one cannot be told from that of the references."""
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
 
@@ -123,35 +123,37 @@ def _told_over_true(tracer, the_set) -> list[float]:
             number += 1
         rgb, told = Shot.of(film, the_set.exposure).smoothed()
         true = _error(rgb, truths, the_set.exposure)
-        if true > 0:
-            found.append(told / true)
+        found.append(told / true if true > 0 else None)
     return found
 
 
 def bench_settle(document) -> dict:
     """document(model, name) reads one of the demo. Prints each stage as it is measured; a wide spread is a stage to look at."""
     ours, speedups = [], []
-    for says, tracer, the_set in _stages(document):
+    for name, tracer, the_set in _stages(document):
         truths = [_long(tracer, the_set, SIDE, REFERENCE_S, seed) for seed in (101, 202)]
         took, plain = (PER_PIXEL * way(tracer, the_set, truths) for way in (_ours, _plain))
         ours.append(took)
         speedups.append(plain / took)
-        says(f"{took:.1f} s, plain {plain:.0f} s, {plain / took:.0f} times")
+        _say(name, f"{took:.1f} s, plain {plain:.0f} s, {plain / took:.0f} times")
     return {"settle.speedup_median": median(speedups), "settle.worst_s_480": max(ours)}
 
 
 def bench_noise(document) -> dict:
     """The noise that is told over the true one of the smoothed picture, at the least and at the most."""
     told = []
-    for says, tracer, the_set in _stages(document):
+    for name, tracer, the_set in _stages(document):
         ratios = _told_over_true(tracer, the_set)
-        told += ratios
-        says(", ".join(f"{ratio:.2f}" for ratio in ratios))
+        told += [ratio for ratio in ratios if ratio is not None]
+        _say(
+            name,
+            ", ".join("the true one is lost in that of the references" if r is None else f"{r:.2f}" for r in ratios),
+        )
     return {"noise.told_over_true_least": min(told), "noise.told_over_true_most": max(told)}
 
 
 def _stages(document):
-    """(what prints a line about it, tracer, set) of each."""
+    """(name, tracer, set) of each."""
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
@@ -160,11 +162,11 @@ def _stages(document):
     tracer = Tracer(2)
     Shot.of(Film(SIDE, SIDE), 0.0).smoothed()
     for material, stage in STAGES:
+        yield f"{material} on {stage}", tracer, build_set(document("Material", material), document("Stage", stage))
 
-        def says(line: str, name: str = f"{material} on {stage}") -> None:
-            print(f"  {name}: {line}", file=sys.stderr, flush=True)
 
-        yield says, tracer, build_set(document("Material", material), document("Stage", stage))
+def _say(name: str, line: str) -> None:
+    print(f"  {name}: {line}", file=sys.stderr, flush=True)
 
 
 def bench_caustics(document) -> dict:
