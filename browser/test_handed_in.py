@@ -92,7 +92,7 @@ class CrystalGroup(Handing):
         self.done()
         self.assertIn(f"of {coarse_noise} % wanted", self.facts())
         coarse = self.samples_told()
-        wanted = 7 if LONG else float(f"{0.85 * self.noise_told():.2g}")
+        wanted = 7 if LONG else float(f"{0.6 * self.noise_told():.2g}")
         self.set_number("Go on until noise is, %", wanted)
         self.pictures.get_by_role("button", name="Go on").click()
         self.pictures.get_by_text(f"of {wanted:g} % wanted").wait_for()

@@ -1,6 +1,7 @@
 """The library's shelf of finished materials, and how an empty bench begins."""
 
 from playwright.sync_api import expect
+from tests.lengths import LONG
 
 from browser.case import BrowserCase
 
@@ -8,8 +9,6 @@ ABOUT = ["web/src/library", "server/materials", "server/library", "server/stages
 
 
 class Shelf(BrowserCase):
-    makes_portraits = True
-
     def setUp(self):
         super().setUp()
         self.page.get_by_role("link", name="Library").click()
@@ -42,12 +41,6 @@ class Shelf(BrowserCase):
         page.get_by_role("region", name="Interface").wait_for()
         self.assertEqual(page.locator("header select").first.evaluate("e => e.selectedOptions[0].text"), "Rock crystal")
 
-    def test_pictures_come_by_themselves_and_colours_are_sought(self):
-        page = self.page
-        page.wait_for_function("() => document.querySelectorAll('[aria-label=Materials] li img').length >= 2")
-        loaded = "() => [...document.querySelectorAll('[aria-label=Materials] li img')].filter(i => i.naturalWidth === 192).length >= 2"
-        page.wait_for_function(loaded)
-
     def test_twins_are_found_and_one_is_put_away(self):
         page, shelf = self.page, self.shelf
         self.material("Net float").click()
@@ -63,6 +56,15 @@ class Shelf(BrowserCase):
         shelf.get_by_role("button", name="put away").click()
         self.material("Net float, copy").wait_for(state="detached")
         expect(shelf.get_by_role("button", name="alike")).to_have_count(0)
+
+
+class Portraits(BrowserCase):
+    makes_portraits = True
+
+    def test_pictures_come_by_themselves(self):
+        self.go("Library")
+        loaded = "count => [...document.querySelectorAll('[aria-label=Materials] li img')].filter(i => i.naturalWidth === 192).length >= count"
+        self.page.wait_for_function(loaded, arg=2 if LONG else 1)
 
 
 class Presets(BrowserCase):
@@ -105,8 +107,6 @@ class Presets(BrowserCase):
 
 
 class StagesByPictures(BrowserCase):
-    makes_portraits = True
-
     def test_a_stage_is_sought_and_taken_by_keyboard(self):
         page = self.page
         page.get_by_role("button", name="Stages by their pictures").focus()

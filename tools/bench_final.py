@@ -10,7 +10,6 @@ from bench_page import hide, show
 SIZE, SAMPLES = (640, 360), 68
 MATERIAL, STAGE = "net-float", "window-bench"
 LARGE = 8192
-ROUNDS = 2
 
 
 def bench_final(document, open_bench, first_frames) -> dict:
@@ -20,7 +19,7 @@ def bench_final(document, open_bench, first_frames) -> dict:
 
         settings.MEDIA_ROOT = Path(bench.server.files) / "files"
         hide(bench.page)  # A bench that is seen comes before final pictures.
-        bare, two, one = (min(times) for times in zip(*(_round(bench, document) for _ in range(ROUNDS)), strict=True))
+        bare, two, one = _bare(document), _final(bench, document, 2), _final(bench, document, 1)
         print(f"  bare {bare:.1f} s, two lanes {two:.1f} s, one {one:.1f} s", file=sys.stderr)
         show(bench.page)
         alone = first_frames(bench.page, 20)
@@ -36,11 +35,6 @@ def bench_final(document, open_bench, first_frames) -> dict:
         "final.live_beside_final_ms": beside / alone,
         "final.memory_8k_mb": _memory(document),
     }
-
-
-def _round(bench, document) -> tuple[float, float, float]:
-    """Seconds of the core alone, of a final by two lanes, and by one."""
-    return _bare(document), _final(bench, document, 2), _final(bench, document, 1)
 
 
 def _bare(document) -> float:

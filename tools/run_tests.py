@@ -62,7 +62,7 @@ class Part:
             "MALLOC_ARENA_MAX": "2",
         }
         if self.claims:
-            environment["NINEGLASS_TEST_CLAIMS"] = str(self.claims)
+            environment |= {"NINEGLASS_TEST_CLAIMS": str(self.claims), "NINEGLASS_AT_HAND_MB": "200"}
         return subprocess.Popen(command, cwd=ROOT, env=environment, stderr=subprocess.STDOUT, **how)
 
     def begin_beside(self) -> subprocess.Popen:

@@ -59,13 +59,16 @@ class Results:
     spent: list[Spent] = field(default_factory=list)
     peak_mb: float = 0.0
     """The most memory that a process of tests held."""
+    peak_in: str = ""
+    """The test in which that was."""
 
     def __add__(self, other: "Results") -> "Results":
         sums = {
             name: getattr(self, name) + getattr(other, name)
             for name in ("passed", "failed", "skipped", "wrong", "spent")
         }
-        return Results(**sums, peak_mb=max(self.peak_mb, other.peak_mb))
+        most = max(self, other, key=lambda one: one.peak_mb)
+        return Results(**sums, peak_mb=most.peak_mb, peak_in=most.peak_in)
 
     def write(self, path: Path) -> None:
         path.write_text(json.dumps(asdict(self), indent=0))
@@ -89,5 +92,7 @@ class Results:
             if place < SLOWEST or one.seconds > LONG_S:
                 over = f"  over {LONG_S} s" if one.seconds > LONG_S else ""
                 lines.append(f"{one.seconds:6.1f} s  {one.name} ({one.processor:.1f} s of processor){over}")
-        lines.append(f"{self.peak_mb:6.0f} MB  the most that a process of tests held")
+        lines.append(
+            f"{self.peak_mb:6.0f} MB  the most that a process of tests held" + (self.peak_in and f", in {self.peak_in}")
+        )
         return [*lines, *self.wrong, f"{self.passed} passed, {self.failed} failed, {self.skipped} skipped"]

@@ -39,6 +39,10 @@ def held_mb() -> float:
     return pages * resource.getpagesize() / 2**20
 
 
+def most_held_mb() -> float:
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+
+
 def _let_go() -> None:
     """Of what the core has at hand."""
     at_hand.let_go()
@@ -54,6 +58,7 @@ class Timed(TextTestResult):
         super().__init__(*args, **kwargs)
         self.spent: list[Spent] = []
         self.passed = 0
+        self.peak_mb, self.peak_in = most_held_mb(), ""
         self._last = (time.monotonic(), processor_seconds())
         self._class: type | None = None
 
@@ -61,6 +66,8 @@ class Timed(TextTestResult):
         now = (time.monotonic(), processor_seconds())
         self.spent.append(Spent(name, now[0] - self._last[0], now[1] - self._last[1]))
         self._last = now
+        if (most := most_held_mb()) > self.peak_mb:
+            self.peak_mb, self.peak_in = most, name
 
     def startTest(self, test):
         if type(test) is not self._class and held_mb() > LETS_GO_MB:
@@ -144,7 +151,8 @@ class Runner(DiscoverRunner):
             skipped=len(result.skipped) + len(result.expectedFailures),
             wrong=[f"failed: {name}: {' '.join(said.split()[-WORDS:])}" for name, said in wrong.items()],
             spent=result.spent,
-            peak_mb=resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024,
+            peak_mb=result.peak_mb,
+            peak_in=result.peak_in,
         )
         return super().suite_result(suite, result, **kwargs)
 

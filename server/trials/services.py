@@ -9,7 +9,6 @@ from library.kept_pictures import keep_picture
 from materials.models import Material
 from nineglass.describe import Fault, Refused
 from nineglass.documents import trials as documents
-from nineglass.trials.slabs import GROUNDS, solve_in_child
 from nineglass.trials.swatches import Solved, Swatch, solve
 
 from trials.models import Trial
@@ -44,6 +43,8 @@ def solved(first: Swatch, second: Swatch) -> Solved:
 
 def solved_slabs(thin: Swatch, thick: Swatch, through: Swatch, index: float, ground: str) -> dict:
     """ground: the name of what lies behind the two that are lit from before. Raises Refused."""
+    from nineglass.trials.slabs import GROUNDS, solve_in_child
+
     return solve_in_child([thin, thick, through], index, GROUNDS[ground])
 
 

@@ -1,7 +1,6 @@
 """Bench notes on what varies in space: grids that are not read, light that no lamp gives, fog that is black."""
 
 import numpy as np
-from scipy.ndimage import map_coordinates
 
 from nineglass.catalogue import CAMERAS, LAMPS, SLIPS
 from nineglass.documents.bands.flame import BLACK_BODY
@@ -132,6 +131,8 @@ def _reads_a_surface(reading: Reading):
 
 def _finer_than_voxels(reading: Reading):
     """What a network says of the density between voxels, against what is laid out on them."""
+    from scipy.ndimage import map_coordinates
+
     density = _values(reading, "interior", "density")
     others = any(reading.varies("interior", dial) for dial in ("transmission_depth", "transmission_color"))
     _, found = (not others and fields_on_bench(reading)) or (None, [])

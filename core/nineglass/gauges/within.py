@@ -1,7 +1,6 @@
 """What the matter within a material does to light, its driven dials read where one place must stand for all: for gauges, notes and the section."""
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from nineglass.gauges import Reading
 from nineglass.gauges.index import index_of
@@ -115,6 +114,8 @@ def _passed_at(sigma_s: float, sigma_a: float, g: float, lengths_m: np.ndarray) 
             shares.append(shares_of(reflects, passes).passed)
     if len(depths) < 2:
         return np.exp(-sigma_a * lengths_m)
+    from scipy.interpolate import PchipInterpolator
+
     smooth = PchipInterpolator(np.log(depths), np.log(np.maximum(shares, 1e-12)))
     return np.exp(smooth(np.log(sigma_t * lengths_m)))
 

@@ -9,7 +9,6 @@ from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
-from scipy.interpolate import RegularGridInterpolator
 
 STEPS = 65
 FILE = Path(__file__).parent / "data" / "pelts.npz"
@@ -20,7 +19,10 @@ HIGHLIGHT, MEDULLA = (0.0, 0.3, 1.0), (0.0, 0.3, 1.0)
 
 
 @lru_cache(1)
-def _known() -> RegularGridInterpolator:
+def _known():
+    """A function of places on the grid, (n, 4), that gives the roots there."""
+    from scipy.interpolate import RegularGridInterpolator
+
     return RegularGridInterpolator((ALONG, AROUND, HIGHLIGHT, MEDULLA), np.load(FILE)["roots"])
 
 

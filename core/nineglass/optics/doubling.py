@@ -8,7 +8,6 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.special import eval_legendre, roots_jacobi, roots_legendre
 
 DIRECTIONS = 24
 """Cosines on each side, the normal among them."""
@@ -34,6 +33,8 @@ class Shares:
 def _directions(index: float) -> tuple[np.ndarray, np.ndarray]:
     """Cosines within the matter, from the normal down, and their weights over 0 to 1: those that light from outside comes to apart from those
     beyond the critical angle. Sources: Gauss's and Radau's quadratures (Hildebrand 1956, 8.5 and 8.11)."""
+    from scipy.special import roots_legendre
+
     if index <= 1:
         return _with_normal(0.0, DIRECTIONS)
     critical = np.sqrt(1 - 1 / index**2)
@@ -43,6 +44,8 @@ def _directions(index: float) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _with_normal(low: float, count: int) -> tuple[np.ndarray, np.ndarray]:
+    from scipy.special import eval_legendre, roots_jacobi
+
     inner, _ = roots_jacobi(count - 1, 0, 1)
     nodes = np.concatenate([[-1.0], np.sort(inner)])
     weights = (1 - nodes) / (count * eval_legendre(count - 1, nodes)) ** 2
@@ -51,6 +54,8 @@ def _with_normal(low: float, count: int) -> tuple[np.ndarray, np.ndarray]:
 
 def _thin_layer(albedo: float, depth: float, g: float, index: float) -> tuple[np.ndarray, np.ndarray]:
     """(reflection, transmission) of a layer so thin that light is scattered once at most."""
+    from scipy.special import eval_legendre
+
     mu, weights = _directions(index)
     orders = np.arange(ORDERS)
     legendre = np.array([eval_legendre(order, mu) for order in orders])

@@ -9,7 +9,6 @@ fit is of matter without a boundary.
 from functools import lru_cache
 
 import numpy as np
-from scipy.interpolate import PchipInterpolator
 
 from nineglass.optics.doubling import slab
 
@@ -23,6 +22,8 @@ def inversion_table(index: float, g: float) -> np.ndarray:
 
     index: of the matter over what is outside. g: asymmetry of its scattering.
     """
+    from scipy.interpolate import PchipInterpolator
+
     roots = np.concatenate([[0.0], np.geomspace(0.01, 1, KNOTS)])
     mirrored = slab(0.0, 50.0, g, index).reflected_of_even
     colors = [1.0, *((_deep(1 - root * root, g, index) - mirrored) / (1 - mirrored) for root in roots[1:])]

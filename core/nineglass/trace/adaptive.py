@@ -6,7 +6,6 @@ draws as many samples as one that is dark by chance, and no pixel is judged by i
 """
 
 import numpy as np
-from scipy.ndimage import uniform_filter
 
 from nineglass.picture.noise import screen_luminance
 from nineglass.trace.film import Film
@@ -38,6 +37,8 @@ def next_jobs(film: Film, samples: int, exposure_ev: float = 0.0) -> list[Job]:
 def _wanted(counts, halves, exposure_ev: float) -> np.ndarray:
     """(h, stretches) samples of each stretch, when as many as there are stretches are given: those of least error stand to each other as
     the errors of single samples. Where none errs at all, every one alike."""
+    from scipy.ndimage import uniform_filter
+
     first, second = (screen_luminance(half, exposure_ev) for half in halves)
     starts = np.arange(0, first.shape[1], STRETCH)
     lengths = np.diff([*starts, first.shape[1]])

@@ -7,7 +7,6 @@ import numpy as np
 from nineglass.documents.absorbing import absorbing
 from nineglass.spectra.difference import delta_e_of, how_apart, to_lab
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
-from nineglass.spectra.upsampling import spectrum_of
 
 KNOTS_NM = np.arange(380.0, 781.0, 20.0)
 LEAST = 1e-4
@@ -55,6 +54,8 @@ class Solved:
 def solve(first: Swatch, second: Swatch) -> Solved:
     """The absorption of two swatches of different depth, never below nothing."""
     from scipy.optimize import least_squares
+
+    from nineglass.spectra.upsampling import spectrum_of
 
     thin = min(first, second, key=lambda one: one.depth)
     wanted = [to_lab(one.color) for one in (first, second)]
