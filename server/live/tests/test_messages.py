@@ -11,6 +11,7 @@ from nineglass.gauges.bench import read_bench
 from nineglass.trace.follow import fan_of, through_pixel
 from nineglass.trace.scene import build_set
 from pydantic import ValidationError
+from tests.lengths import LONG
 
 from live.messages import ASKED, SAID, Followed
 
@@ -35,7 +36,7 @@ class Said(SimpleTestCase):
         material = read(Material, documents("nineglass.material")["rock-crystal"])
         for name, given in documents("nineglass.stage").items():
             with self.subTest(stage=name):
-                the_set = build_set(material, read(Stage, given), waits=False)
+                the_set = build_set(material, read(Stage, given), waits=LONG)
                 rays = fan_of(the_set, *through_pixel(the_set, 0.5, 0.5))
                 said = Followed(x=0.5, y=0.5, rays=[{**ray.as_json(), "drawn": [None]} for ray in rays])
                 self.assertEqual(
