@@ -62,6 +62,7 @@ class Part:
             "MALLOC_ARENA_MAX": "2",
         }
         if self.claims:
+            # What the core has at hand is of use within a class of its tests, and hardly beyond.
             environment |= {"NINEGLASS_TEST_CLAIMS": str(self.claims), "NINEGLASS_AT_HAND_MB": "200"}
         return subprocess.Popen(command, cwd=ROOT, env=environment, stderr=subprocess.STDOUT, **how)
 

@@ -41,6 +41,7 @@ tracer = Tracer(1)
 in_full = "NINEGLASS_LONG_TESTS" in os.environ
 for k in range(max(len(materials), len(stages))):
     material = materials[k % len(materials)]
+    # In a short run every stage once; the other materials stand on the last.
     stage = stages[k % len(stages) if in_full or k < len(stages) else -1]
     the_set = build_set(material, stage, waits=in_full)
     tracer.render(the_set, Film(8, 8))

@@ -10,6 +10,7 @@ import numpy as np
 from nineglass.child import Kind, say
 from nineglass.documents.absorbing import absorbing
 from nineglass.documents.bands.interior import CURVE, ONE_LOBE
+from nineglass.optics.doubling import doublings, shares_of
 from nineglass.spectra.difference import delta_e_of, how_apart, to_lab
 from nineglass.spectra.observer import WAVELENGTHS_NM, rgb_of_filter
 from nineglass.spectra.upsampling import spectrum_of
@@ -46,8 +47,6 @@ class Slabs:
     def of(index: float) -> "Slabs":
         """index: of the slab over that of what is around it."""
         from scipy.interpolate import RectBivariateSpline
-
-        from nineglass.optics.doubling import doublings, shares_of
 
         lost = np.linspace(np.log(LEAST_LOST), 0, ALBEDO_STEPS)
         found = []
