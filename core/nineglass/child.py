@@ -39,8 +39,8 @@ class Kind:
     def __post_init__(self):
         self.turns = threading.BoundedSemaphore(self.at_once)
 
-    def said_by(self, module: str, *arguments: str, given: bytes = b"") -> dict:
-        """Run a module and give what it says. Raises Refused."""
+    def answer_of(self, module: str, *arguments: str, given: bytes = b"") -> dict:
+        """What a module says that is run with these arguments. Raises Refused."""
         if not self.turns.acquire(timeout=self.waits_s):
             raise self._refused(f"others are still at {self.what}", "one at a time", "Try again in a minute.")
         try:

@@ -49,7 +49,7 @@ class ReadFile:
 def facts_of(name: str, kind: Readable) -> dict:
     """Read a kept file, and what a person should know of it. Raises Refused."""
     path = path_of(name)
-    return READING.said_by(__name__, kind, str(path), str(_form_of(name, kind)))["facts"]
+    return READING.answer_of(__name__, kind, str(path), str(_form_of(name, kind)))["facts"]
 
 
 def arrays_of(name: str, kind: Readable) -> dict[str, np.ndarray]:

@@ -48,7 +48,7 @@ def cube_of(view: str) -> str:
 @lru_cache(4)
 def cube_in_child(view: str) -> str:
     """The same, worked out in a process of its own, so that a server need not load what shows pictures."""
-    return WORKING_OUT.said_by(__name__, view)["cube"]
+    return WORKING_OUT.answer_of(__name__, view)["cube"]
 
 
 if __name__ == "__main__":

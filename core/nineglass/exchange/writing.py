@@ -23,7 +23,7 @@ def write_in_child(format_name: str, material: Material, stage: Stage, side: int
     given = {"format": format_name, "side": side}
     given |= {"material": material.model_dump(mode="json"), "stage": stage.model_dump(mode="json")}
     with tempfile.TemporaryDirectory(prefix="nineglass-out-") as folder:
-        said = WRITING.said_by(__name__, folder, given=json.dumps(given).encode())
+        said = WRITING.answer_of(__name__, folder, given=json.dumps(given).encode())
         files = {name: (Path(folder) / name).read_bytes() for name in said["files"]}
     return Written(files, Report(**said["report"]))
 

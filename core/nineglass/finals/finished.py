@@ -27,7 +27,7 @@ def finished(rgb: np.ndarray, finish: Finish | None, frame: int = 0) -> np.ndarr
 
 def write_finished(out: Path, exr: Path, finish: Finish, frame: int = 0) -> None:
     """A file of a final picture with its finish as linear light, in a process of its own. Raises Refused."""
-    FINISHING.said_by(__name__, str(out), str(exr), str(frame), given=finish.model_dump_json().encode())
+    FINISHING.answer_of(__name__, str(out), str(exr), str(frame), given=finish.model_dump_json().encode())
 
 
 def main(out: str, exr: str, frame: str) -> dict:

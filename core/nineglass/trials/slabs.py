@@ -110,7 +110,7 @@ SOLVING = Kind("looking for it", "other colours", path="thin")
 def solve_in_child(given: list[Swatch], index: float, ground: float) -> dict:
     """`dials`, `colors`, `differences` and `says` of `solve_slabs`, from a process of its own: where no such matter is, it takes long. Raises Refused."""
     asked = {"given": [asdict(one) for one in given], "index": index, "ground": ground}
-    return SOLVING.said_by(__name__, given=json.dumps(asked).encode())
+    return SOLVING.answer_of(__name__, given=json.dumps(asked).encode())
 
 
 def main() -> dict:

@@ -32,6 +32,7 @@ PRESENT, ACROSS, ALONG, TONE, LARGE = U(0x51F15EED), U(0x2545F491), U(0x3C6EF372
 """What keeps a flake's random numbers apart."""
 
 SHEEN_POWER = F(1.38)
+"""By which the widths of two GGX lobes add: see `alpha_of_sheen`."""
 
 SMOOTHEST_FLAKE = F(2e-3)
 """Flakes are at least so rugged (alpha) that lamps can be asked for."""
