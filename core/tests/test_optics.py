@@ -142,12 +142,13 @@ class RoughDielectric(SimpleTestCase):
 
     def test_white_furnace(self):
         # A lossless boundary sends on all the light it gets; source of the compensation: Kulla & Conty 2017.
-        for eta in (1.33, 1.5, 2.4, 1 / 1.5):
+        for eta in (1.05, 1.5, 2.4, 1 / 2.4, 1 / 1.5, 1 / 1.05):
+            within = 0.007 if abs(eta - 1) < 0.1 else 0.003  # Total reflection begins between two rows of the table.
             for roughness in ROUGHNESSES:
                 for cosine in (1.0, 0.6, 0.2):
                     with self.subTest(eta=eta, roughness=roughness, cosine=cosine):
                         sent_on = self.drawn(cosine, roughness, eta)[:, 3].mean()
-                        self.assertAlmostEqual(float(sent_on), 1.0, delta=0.006)
+                        self.assertAlmostEqual(float(sent_on), 1.0, delta=within)
 
     def test_reciprocity(self):
         # f(o, i) / n_i^2 = f(i, o) / n_o^2; source: Walter et al. 2007, section 5.

@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 
 from nineglass.kernels import HALF, ONE, TWO, ZERO, F, kernel, optic
+from nineglass.optics.energy import facet_numbers
 from nineglass.optics.microfacet import sample_visible_normal, smith_lambda
 from nineglass.vectors import reflect
 
@@ -44,13 +45,11 @@ def fill_mirror_albedo(table, side):
             wo = (sqrt(ONE - mu * mu), ZERO, mu)
             total = 0.0
             for cell in range(side * side):
-                h = sample_visible_normal(
-                    wo, alpha, (F(cell % side) + HALF) / F(side), (F(cell // side) + HALF) / F(side)
-                )
-                wi = reflect(wo, h)
+                u, v, weight = facet_numbers((F(cell % side) + HALF) / F(side), (F(cell // side) + HALF) / F(side))
+                wi = reflect(wo, sample_visible_normal(wo, alpha, u, v))
                 if wi[2] > ZERO:
                     lambda_o = smith_lambda(mu, alpha)
-                    total += (ONE + lambda_o) / (ONE + lambda_o + smith_lambda(wi[2], alpha))
+                    total += weight * (ONE + lambda_o) / (ONE + lambda_o + smith_lambda(wi[2], alpha))
             table[j, i] = total / (side * side)
 
 
@@ -65,6 +64,22 @@ def mirror_albedo(side: int = 128) -> np.ndarray:
 def mirror_albedo_table() -> np.ndarray:
     """What `mirror_albedo` gives, baked by tools/bake_spectra.py."""
     return np.load(Path(__file__).parent / "data" / "mirror_albedo.npy")
+
+
+@lru_cache(1)
+def mirror_mean_table() -> np.ndarray:
+    """(32,) the cosine-weighted mean of what one bounce from a perfect rough mirror loses, by alpha as in `mirror_albedo`."""
+    nodes, cosines = np.maximum(np.linspace(0, 1, COSINES) ** 2, 1e-3), (np.arange(512) + 0.5) / 512
+    sent = np.stack([np.interp(cosines, nodes, row) for row in mirror_albedo_table()])
+    return np.maximum((2 * (1 - sent) * cosines).mean(axis=-1), 1e-6).astype(np.float32)
+
+
+@optic
+def mean_mirror_missing(mean, alpha):
+    """`mirror_mean_table` read at an alpha."""
+    y = sqrt(min(max(alpha, ZERO), ONE)) * F(ALPHAS - 1)
+    j = min(int(y), ALPHAS - 2)
+    return mean[j] + (mean[j + 1] - mean[j]) * (y - F(j))
 
 
 @optic

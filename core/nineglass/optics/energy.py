@@ -24,7 +24,31 @@ MOST_PASSED = F(0.8)
 """Of the light given back, the largest share that goes to the far side."""
 
 SPAN = F(0.5)
-"""The table covers (eta - 1) / (eta + 1) within +-0.5: an index ratio from 1/3 to 3."""
+"""The table covers (eta - 1) / (eta + 1) within +-0.5: an index ratio from 1/3 to 3, in small steps near 1, where total reflection begins."""
+
+
+@optic
+def eta_at(k, count):
+    """The index ratio of a row of a table of so many."""
+    x = TWO * F(k) / F(count - 1) - ONE
+    t = SPAN * x * abs(x)
+    return (ONE + t) / (ONE - t)
+
+
+@optic
+def index_place(eta, count):
+    """(the row below an index ratio in a table of so many, how far beyond it)."""
+    t = min(max((eta - ONE) / (eta + ONE) / SPAN, -ONE), ONE)
+    x = sqrt(abs(t))
+    x = ((x if t > ZERO else -x) + ONE) * HALF * F(count - 1)
+    k = min(int(x), count - 2)
+    return k, x - F(k)
+
+
+@optic
+def facet_numbers(u, v):
+    """(numbers that a facet is drawn by, weight): more of the steep ones, which are few and lose the most."""
+    return u, ONE - v * v, TWO * v
 
 
 @optic
@@ -47,8 +71,7 @@ def _one_bounce_albedo(wo, alpha, eta, u, v):
 @kernel
 def _fill(table, side):
     for k in range(INDICES):
-        t = SPAN * (TWO * F(k) / F(INDICES - 1) - ONE)
-        eta = (ONE + t) / (ONE - t)
+        eta = eta_at(k, INDICES)
         for j in range(ALPHAS):
             width = F(j) / F(ALPHAS - 1)
             alpha = max(width * width, F(1e-3))
@@ -57,9 +80,8 @@ def _fill(table, side):
                 wo = (sqrt(ONE - mu * mu), ZERO, mu)
                 total = 0.0
                 for cell in range(side * side):
-                    u = (F(cell % side) + HALF) / F(side)
-                    v = (F(cell // side) + HALF) / F(side)
-                    total += _one_bounce_albedo(wo, alpha, eta, u, v)
+                    u, v, weight = facet_numbers((F(cell % side) + HALF) / F(side), (F(cell // side) + HALF) / F(side))
+                    total += weight * _one_bounce_albedo(wo, alpha, eta, u, v)
                 table[k, j, i] = total / (side * side)
 
 
@@ -86,14 +108,6 @@ def energy_tables() -> tuple[np.ndarray, np.ndarray]:
 
 
 @optic
-def _index_place(eta):
-    t = (eta - ONE) / (eta + ONE) / SPAN
-    x = (min(max(t, -ONE), ONE) + ONE) / TWO * F(INDICES - 1)
-    k = min(int(x), INDICES - 2)
-    return k, x - F(k)
-
-
-@optic
 def _alpha_place(alpha):
     x = sqrt(min(max(alpha, ZERO), ONE)) * F(ALPHAS - 1)
     j = min(int(x), ALPHAS - 2)
@@ -103,7 +117,7 @@ def _alpha_place(alpha):
 @optic
 def missing(albedo, mu, alpha, eta):
     """Share of light from cosine mu that one bounce loses, in [0, 1)."""
-    k, fk = _index_place(eta)
+    k, fk = index_place(eta, INDICES)
     j, fj = _alpha_place(alpha)
     mu = min(max(mu, F(1e-3)), ONE)
     x = sqrt(mu) * F(COSINES - 1)
@@ -122,7 +136,7 @@ def missing(albedo, mu, alpha, eta):
 @optic
 def mean_missing(mean, alpha, eta):
     """The cosine-weighted mean of `missing` over the hemisphere."""
-    k, fk = _index_place(eta)
+    k, fk = index_place(eta, INDICES)
     j, fj = _alpha_place(alpha)
     low = mean[k, j] * (ONE - fj) + mean[k, j + 1] * fj
     high = mean[k + 1, j] * (ONE - fj) + mean[k + 1, j + 1] * fj

@@ -4,6 +4,7 @@ Told by the share that is missing, over the index ratio, the width along, how na
 Source of what is summed up: Heitz 2014, Understanding the Masking-Shadowing Function (eqs. 80 and 99); Walter et al. 2007.
 """
 
+from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 from math import sqrt
 from pathlib import Path
@@ -11,18 +12,21 @@ from typing import NamedTuple
 
 import numpy as np
 
-from nineglass.kernels import HALF, INV_PI, ONE, ZERO, F, kernel, optic
+from nineglass.kernels import HALF, ONE, TWO, ZERO, F, kernel, optic
 from nineglass.optics.dielectric import dielectric_reflectance
-from nineglass.optics.energy import SPAN, passed_share
+from nineglass.optics.energy import eta_at, facet_numbers, index_place
 from nineglass.optics.microfacet import alpha_along, sample_sanded, smith_lambda
 from nineglass.vectors import dot, reflect, refract
 
-INDICES, WIDTHS, RATIOS, TOWARDS, COSINES = 17, 14, 9, 6, 24
+INDICES, WIDTHS, RATIOS, TOWARDS, COSINES = 17, 18, 12, 16, 24
 WIDEST = F(sqrt(2))
 """The width along a surface of roughness 1 that is as sanded as may be."""
 
 MIRROR = 0
 """Row of a perfect mirror among the index ratios of a table; the others follow it."""
+
+
+GOLDEN = (sqrt(5) - 1) / 2
 
 
 class SandedTables(NamedTuple):
@@ -40,6 +44,13 @@ def _width_at(j):
 def _ratio_at(k):
     t = F(k) / F(RATIOS - 1)
     return F(0.02) + F(0.98) * t * t
+
+
+@optic
+def _towards_at(m):
+    """How far from the width across to the one along: in small steps at both ends, where light is hidden or reflected as a whole all at once."""
+    t = F(m) / F(TOWARDS - 1)
+    return TWO * t * t if t < HALF else ONE - TWO * (ONE - t) * (ONE - t)
 
 
 @optic
@@ -68,37 +79,35 @@ def _bounce(wo, alpha, stretch, eta, u, v):
 
 
 @kernel
-def _fill(table, side):
-    for row in range(table.shape[0]):
-        eta = ZERO
-        if row > MIRROR:
-            t = SPAN * (F(2 * (row - 1)) / F(INDICES - 1) - ONE)
-            eta = (ONE + t) / (ONE - t)
-        for j in range(WIDTHS):
-            for k in range(RATIOS):
-                along, ratio = _width_at(j), _ratio_at(k)
-                alpha, stretch = along * sqrt(ratio), ONE / sqrt(ratio)
-                for m in range(TOWARDS):
-                    towards = ratio + (ONE - ratio) * F(m) / F(TOWARDS - 1)
-                    share = ONE
-                    if ratio < ONE:
-                        share = (towards * towards - ratio * ratio) / (ONE - ratio * ratio)
-                    x, y = sqrt(max(share, ZERO)), sqrt(max(ONE - share, ZERO))
-                    for i in range(COSINES):
-                        z = _cosine_at(i)
-                        across = sqrt(ONE - z * z)
-                        total = 0.0
-                        for cell in range(side * side):
-                            u = (F(cell % side) + HALF) / F(side)
-                            v = (F(cell // side) + HALF) / F(side)
-                            total += _bounce((x * across, y * across, z), alpha, stretch, eta, u, v)
-                        table[row, j, k, m, i] = ONE - total / (side * side)
+def _fill(row, eta, points):
+    for j in range(WIDTHS):
+        for k in range(RATIOS):
+            along, ratio = _width_at(j), _ratio_at(k)
+            alpha, stretch = along * sqrt(ratio), ONE / sqrt(ratio)
+            for m in range(TOWARDS):
+                towards = ratio + (ONE - ratio) * _towards_at(m)
+                share = ONE
+                if ratio < ONE:
+                    share = (towards * towards - ratio * ratio) / (ONE - ratio * ratio)
+                x, y = sqrt(max(share, ZERO)), sqrt(max(ONE - share, ZERO))
+                for i in range(COSINES):
+                    z = _cosine_at(i)
+                    across = sqrt(ONE - z * z)
+                    total = 0.0
+                    for n in range(len(points)):
+                        u, v, weight = facet_numbers(points[n, 0], points[n, 1])
+                        total += weight * _bounce((x * across, y * across, z), alpha, stretch, eta, u, v)
+                    row[j, k, m, i] = ONE - total / len(points)
 
 
-def tabulate(side: int = 40) -> np.ndarray:
-    """`SandedTables.missing`, in half precision."""
+def tabulate(count: int = 4096) -> np.ndarray:
+    """`SandedTables.missing`, in half precision: means over so many points of a lattice, which meets edges of total reflection better than a grid."""
     table = np.zeros((1 + INDICES, WIDTHS, RATIOS, TOWARDS, COSINES), np.float32)
-    _fill(table, side)
+    number = np.arange(count) + 0.5
+    points = np.stack([number / count, number * GOLDEN % 1], axis=1).astype(np.float32)
+    etas = [ZERO, *(eta_at(row, INDICES) for row in range(INDICES))]
+    with ThreadPoolExecutor() as pool:
+        list(pool.map(lambda row, eta: _fill(row, eta, points), table, etas))
     return np.clip(table, 0, 1).astype(np.float16)
 
 
@@ -115,10 +124,11 @@ def _means(missing: np.ndarray) -> np.ndarray:
     over_cosine = (by_cosine * 4 * t**3).mean(axis=-1)
     turn = (np.arange(128) + 0.5) / 128 * np.pi / 2
     ratio = 0.02 + 0.98 * np.linspace(0, 1, RATIOS) ** 2
+    ends = np.array([_towards_at(m) for m in range(TOWARDS)])
     found = np.zeros(missing.shape[:3])
     for k, one in enumerate(ratio):
         towards = np.sqrt(np.cos(turn) ** 2 + one**2 * np.sin(turn) ** 2)
-        at = np.clip((towards - one) / max(1 - one, 1e-6), 0, 1) * (TOWARDS - 1)
+        at = np.interp(np.clip((towards - one) / max(1 - one, 1e-6), 0, 1), ends, np.arange(TOWARDS))
         first = np.minimum(at.astype(int), TOWARDS - 2)
         part = at - first
         rows = over_cosine[:, :, k]
@@ -146,8 +156,10 @@ def _read(missing, row, w, alpha, stretch):
     along, ratio = alpha * stretch, ONE / (stretch * stretch)
     j, fj = _between(sqrt(along / WIDEST) * F(WIDTHS - 1), WIDTHS)
     k, fk = _between(sqrt(max(ratio - F(0.02), ZERO) / F(0.98)) * F(RATIOS - 1), RATIOS)
-    towards = (alpha_along(w, alpha, stretch) / along - ratio) / max(ONE - ratio, F(1e-6))
-    m, fm = _between(towards * F(TOWARDS - 1), TOWARDS)
+    towards = min(max((alpha_along(w, alpha, stretch) / along - ratio) / max(ONE - ratio, F(1e-6)), ZERO), ONE)
+    t = sqrt(HALF * towards) if towards < HALF else ONE - sqrt(HALF * (ONE - towards))
+    m, _ = _between(t * F(TOWARDS - 1), TOWARDS)
+    fm = (towards - _towards_at(m)) / (_towards_at(m + 1) - _towards_at(m))
     z = min(max(abs(w[2]), F(1e-3)), ONE)
     i, _ = _between(sqrt(z) * F(COSINES - 1), COSINES)
     fi = (z - _cosine_at(i)) / (_cosine_at(i + 1) - _cosine_at(i))
@@ -162,9 +174,8 @@ def _read(missing, row, w, alpha, stretch):
 
 @optic
 def _row_of(eta):
-    x = (min(max((eta - ONE) / (eta + ONE) / SPAN, -ONE), ONE) + ONE) * HALF * F(INDICES - 1)
-    k, fk = _between(x, INDICES)
-    return MIRROR + 1 + k, fk
+    k, share = index_place(eta, INDICES)
+    return MIRROR + 1 + k, share
 
 
 @optic
@@ -182,22 +193,24 @@ def sanded_missing(tables, w, alpha, stretch, eta):
 
 
 @optic
-def _sanded_mean(tables, alpha, stretch, eta):
-    row, share = _row_of(eta)
+def _mean_of_row(mean, row, alpha, stretch):
     j, fj = _between(sqrt(alpha * stretch / WIDEST) * F(WIDTHS - 1), WIDTHS)
     k, fk = _between(sqrt(max(ONE / (stretch * stretch) - F(0.02), ZERO) / F(0.98)) * F(RATIOS - 1), RATIOS)
-    total = ZERO
-    for corner in range(8):
-        a, b, c = corner & 1, (corner >> 1) & 1, (corner >> 2) & 1
-        weight = (fj if a else ONE - fj) * (fk if b else ONE - fk) * (share if c else ONE - share)
-        total += weight * tables.mean[row + c, j + a, k + b]
-    return total
+    low = mean[row, j, k] * (ONE - fk) + mean[row, j, k + 1] * fk
+    high = mean[row, j + 1, k] * (ONE - fk) + mean[row, j + 1, k + 1] * fk
+    return low + (high - low) * fj
 
 
 @optic
-def sanded_boundary(tables, wo, alpha, stretch, eta):
-    """As `energy.rough_boundary`, of a sanded surface: (lost, passed, strength of what is given back before it and beyond it)."""
-    lost = sanded_missing(tables, wo, alpha, stretch, eta)
-    here, beyond = _sanded_mean(tables, alpha, stretch, eta), _sanded_mean(tables, alpha, stretch, ONE / eta)
-    passed = passed_share(here, beyond, eta)
-    return lost, passed, lost * (ONE - passed) * INV_PI / here, lost * passed * INV_PI / beyond
+def _mean_missing(mean, alpha, stretch, eta):
+    row, share = _row_of(eta)
+    low = _mean_of_row(mean, row, alpha, stretch)
+    return low + (_mean_of_row(mean, row + 1, alpha, stretch) - low) * share
+
+
+@optic
+def sanded_means(tables, alpha, stretch, eta):
+    """The cosine-weighted means of what is missing: before the boundary, beyond it, and of a mirror."""
+    mean = tables.mean
+    here, beyond = _mean_missing(mean, alpha, stretch, eta), _mean_missing(mean, alpha, stretch, ONE / eta)
+    return here, beyond, _mean_of_row(mean, MIRROR, alpha, stretch)

@@ -10,7 +10,7 @@ from nineglass.documents.model import MOST_LOBES
 from nineglass.kernels import INV_PI, ONE, TWO, ZERO, F, kernel, step
 from nineglass.matter.substances import substances
 from nineglass.optics.boundary import Energies, four_reflectances, scale4
-from nineglass.optics.conductor import mirror_albedo_table
+from nineglass.optics.conductor import mirror_albedo_table, mirror_mean_table
 from nineglass.optics.dielectric import share_let_out
 from nineglass.optics.diffuse import diffuse_tables, even_direction
 from nineglass.optics.energy import energy_tables
@@ -135,6 +135,7 @@ class Rows(NamedTuple):
     albedo: np.ndarray
     mean_missing: np.ndarray
     mirror_albedo: np.ndarray
+    mirror_mean: np.ndarray
     sanded_missing: np.ndarray
     sanded_mean: np.ndarray
     diffuse: np.ndarray
@@ -157,6 +158,7 @@ def tables(wanted: bool) -> dict:
         "albedo": albedo,
         "mean_missing": mean_missing,
         "mirror_albedo": mirror_albedo_table(),
+        "mirror_mean": mirror_mean_table(),
         "sanded_missing": sanded.missing,
         "sanded_mean": sanded.mean,
         "diffuse": diffuse_tables() if wanted else NO_DIFFUSE,
@@ -617,7 +619,9 @@ def shade(batch, places, count, registers, scene, rows, layers, seed):
     """Send every path at a stack of bands on its way. places: where they stand in `Batch.form_queue`."""
     paths, hits, things = batch.paths, batch.hits, scene.geometry.things
     sanded = SandedTables(rows.sanded_missing, rows.sanded_mean)
-    tables = Tables(Energies(rows.albedo, rows.mean_missing, rows.mirror_albedo, sanded), rows.diffuse)
+    tables = Tables(
+        Energies(rows.albedo, rows.mean_missing, rows.mirror_albedo, rows.mirror_mean, sanded), rows.diffuse
+    )
     for place in range(count):
         column = places[place]
         i = batch.form_queue[column]
