@@ -2,7 +2,7 @@ import { useState } from "react";
 import { HexColorPicker } from "react-colorful";
 import type { DialAbout, Rgb } from "../api/client";
 import { fromHex, toHex } from "./colors";
-import { untilLetGo } from "./drag";
+import { useDrawnGesture } from "./drag";
 import { type Driven, NumberDial } from "./NumberDial";
 
 interface ColorDialProps {
@@ -36,6 +36,7 @@ function channelAbout(about: DialAbout, label: string): DialAbout {
 export function ColorDial({ about, value, onChange, onBegin, onEnd, driven, children }: ColorDialProps) {
   const [isOpen, setOpen] = useState(false);
   const [typed, setTyped] = useState<string>();
+  const press = useDrawnGesture(onBegin, onEnd);
   const shown = toHex(value);
   const take = (text: string) => {
     const rgb = fromHex(text);
@@ -75,7 +76,7 @@ export function ColorDial({ about, value, onChange, onBegin, onEnd, driven, chil
       )}
       {isOpen && !driven && (
         <div className="nodrag nowheel mt-1 mb-2 border-l-2 border-base-300 pl-2">
-          <div onPointerDown={() => untilLetGo(onBegin, onEnd)}>
+          <div onPointerDown={press}>
             <HexColorPicker style={{ width: "100%", height: 110 }} color={shown} onChange={(hex) => take(hex)} />
           </div>
           <label className="mt-1 flex items-center justify-between">

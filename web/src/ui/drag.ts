@@ -1,5 +1,5 @@
 /** Follow the pointer from a press until it is let go; the handle keeps the pointer even when it leaves it. */
-import type { PointerEvent } from "react";
+import { type PointerEvent, startTransition, useEffect, useState } from "react";
 
 export function followPointer(
   event: PointerEvent<Element>,
@@ -28,4 +28,19 @@ export function untilLetGo(begin: () => void = () => {}, end: () => void = () =>
   begin();
   // Not while captured: the blur of every part of the page would come by here too.
   for (const way of ends) window.addEventListener(way, stop);
+}
+
+/** A gesture for controls that tell their last value only after they are drawn: gives what begins it at a press; it ends once that is done. */
+export function useDrawnGesture(begin?: () => void, end?: () => void): () => void {
+  const [isHeld, setHeld] = useState(false);
+  useEffect(() => {
+    if (!isHeld) return;
+    begin?.();
+    return end;
+  }, [isHeld, begin, end]);
+  return () =>
+    untilLetGo(
+      () => setHeld(true),
+      () => startTransition(() => setHeld(false)),
+    );
 }
