@@ -15,7 +15,7 @@ SIDE, TOLD_OF = 192, 480
 
 PER_PIXEL = (TOLD_OF / SIDE) ** 2
 REFERENCE_S, OURS_S, PLAIN_S, FILTER_S = 1.6, 22.0 / PER_PIXEL, 0.7, 10.0
-TOLD_AT = (8, 64)
+TOLD_AT = (16, 64)
 TOLD_SIDE = 96
 
 STAGES = (
@@ -110,7 +110,7 @@ def _plain(tracer, the_set, truths) -> float:
 
 
 def _told_over_true(tracer, the_set) -> list[float | None]:
-    """At each of `TOLD_AT`; None where the true one cannot be told from that of the references."""
+    """At each of `TOLD_AT`, as rendered and smoothed; None where the true one cannot be told from that of the references."""
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
 
@@ -121,9 +121,10 @@ def _told_over_true(tracer, the_set) -> list[float | None]:
         while number < count:
             round_of(tracer, the_set, film, number)
             number += 1
-        rgb, told = Shot.of(film, the_set.exposure).smoothed()
-        true = _error(rgb, truths, the_set.exposure)
-        found.append(told / true if true > 0 else None)
+        shot = Shot.of(film, the_set.exposure)
+        for rgb, told in ((shot.rgb, shot.noise), shot.smoothed()):
+            true = _error(rgb, truths, the_set.exposure)
+            found.append(told / true if true > 0 else None)
     return found
 
 
@@ -140,7 +141,7 @@ def bench_settle(document) -> dict:
 
 
 def bench_noise(document) -> dict:
-    """The noise that is told over the true one of the smoothed picture, at the least and at the most."""
+    """The noise that is told over the true one, of pictures as rendered and smoothed, at the least and at the most."""
     told = []
     for name, tracer, the_set in _stages(document):
         ratios = _told_over_true(tracer, the_set)

@@ -1,4 +1,4 @@
-from itertools import pairwise
+from itertools import pairwise, product
 from math import pi
 
 import numpy as np
@@ -17,7 +17,7 @@ from nineglass.trace.light import lamps as lamp_steps
 from nineglass.trace.light.ask import mis_weight
 from nineglass.trace.light.surround import surround_share
 from nineglass.trace.matter import sensor_response
-from nineglass.trace.random import pair, single
+from nineglass.trace.random import is_odd, pair, single, single_of_both
 from nineglass.trace.scene import build_set
 from nineglass.trace.sensor import sensor
 from nineglass.vectors import dot, frame, reflect, refract, to_local, to_world
@@ -39,20 +39,47 @@ def unit(v):
     return tuple(v / np.linalg.norm(v))
 
 
+def of_half(half, count):
+    """The first samples of a half."""
+    return [s for s in range(2 * count) if bool(is_odd(np.uint32(s))) == bool(half)]
+
+
 class Random(SimpleTestCase):
-    """Source: Burley 2020: each power of two of samples is spread evenly, in one dimension and in two."""
+    """Source: Burley 2020: each power of two of samples is spread evenly, in one dimension and in two; here in each half, even and odd."""
 
     def test_every_stratum_once(self):
-        for pixel in (0, 7, 123_456):
+        for half, pixel in product((0, 1), (0, 7, 123_456)):
             for count in (4, 16, 64):
-                values = np.array([single(3, pixel, s, 5) for s in range(count)])
+                values = np.array([single(3, pixel, s, 5) for s in of_half(half, count)])
                 self.assertEqual(sorted((values * count).astype(int)), list(range(count)))
 
     def test_every_elementary_box_once(self):
-        points = np.array([pair(3, 11, s, 2) for s in range(64)])
-        for across in (1, 2, 4, 8, 16, 32, 64):
-            boxes = {(int(x * across), int(y * (64 // across))) for x, y in points}
-            self.assertEqual(len(boxes), 64, across)
+        for half in (0, 1):
+            points = np.array([pair(3, 11, s, 2) for s in of_half(half, 64)])
+            for across in (1, 2, 4, 8, 16, 32, 64):
+                boxes = {(int(x * across), int(y * (64 // across))) for x, y in points}
+                self.assertEqual(len(boxes), 64, across)
+
+    def test_what_both_halves_share_is_spread_over_the_whole_and_over_each(self):
+        for seed, count in product(range(20), (8, 16, 64)):
+            values = np.array([single_of_both(seed, 7, s, 0) for s in range(count)])
+            self.assertEqual(sorted((values * count).astype(int)), list(range(count)))
+            odd = np.array([bool(is_odd(np.uint32(s))) for s in range(count)])
+            for half in (values[odd], values[~odd]):
+                self.assertEqual(sorted((half * count / 2).astype(int)), list(range(count // 2)))
+
+    def test_halves_know_nothing_of_each_other(self):
+        """Owen 1997: replicates of a scrambled sequence are independent, so that half of what two differ by is the error of their mean."""
+        means = np.array(
+            [
+                [np.mean([single(seed, 5, s, 3) < 0.3 for s in of_half(half, 8)]) for half in (0, 1)]
+                for seed in range(2000)
+            ]
+        )
+        self.assertLess(abs(np.corrcoef(*means.T)[0, 1]), 0.08)
+        told = np.sqrt(np.mean((means[:, 0] - means[:, 1]) ** 2)) / 2
+        true = np.sqrt(np.mean((means.mean(axis=1) - 0.3) ** 2))
+        self.assertAlmostEqual(float(told / true), 1, delta=0.08)
 
     def test_pixels_dimensions_and_seeds_are_apart(self):
         first = [single(1, p, 0, 0) for p in range(4000)]

@@ -203,7 +203,7 @@ class Mixed(SimpleTestCase):
         alone = onward | lobes | {"scatter_amount": 1.0}
         mix = mixed([("interior", onward)], [("interior", back)])
         about = {"lamps": [lamp], "surround": {"light": {"kind": "plain", "dials": {"strength": 0}}}}
-        self.same(mix, within(("interior", alone)), delta=0.015, **about)
+        self.same(mix, within(("interior", alone)), delta=0.025, **about)
 
     def test_a_mask_says_where_each_is(self):
         across = [slip("across", "height_along", axis="x", start=-0.2, end=0.2)]
@@ -479,7 +479,7 @@ class Flames(SimpleTestCase):
         )
         self.assertGreater(float(lit[20:].mean()), 0.5)
         self.assertEqual(float(looked_at[20:].max()), 0)
-        np.testing.assert_allclose(lit.max(), looked_at.max(), rtol=0.1)
+        np.testing.assert_allclose(np.percentile(lit, 99), np.percentile(looked_at, 99), rtol=0.1)
 
     def test_a_ghost_gives_as_much_as_the_flame(self):
         """From far away both are points of light: what the camera sees of the one, and of the other made seen, is the same in all."""

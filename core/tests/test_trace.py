@@ -51,7 +51,8 @@ class Invisible(SimpleTestCase):
         for band in document.section.bands:
             band.on = False
         film = render(document, stage())
-        np.testing.assert_allclose(middle(film), 1.0, atol=2e-3)
+        # 64 pixels of 16 samples, whose wavelengths are spread by eights.
+        np.testing.assert_allclose(middle(film), 1.0, atol=8e-3)
 
 
 class Absorption(SimpleTestCase):
@@ -246,11 +247,11 @@ class Accumulation(SimpleTestCase):
             stage(lamps=[{"azimuth": 40}], strength=0.3, floor={}),
         )
         films = [render(document, scene, side=32, samples=16, seed=s) for s in range(1, 9)]
-        seen = np.stack([screen_luminance(film.rgb()) for film in films])
+        # Exposed so that nothing is past white: what is beyond it is not seen, and no noise of it is told.
+        seen = np.stack([screen_luminance(film.rgb(), -2) for film in films])
         measured = float(np.sqrt(seen.var(axis=0, ddof=1).mean()) / seen.mean())
-        told = float(np.mean([film.noise() for film in films]))
-        # Halves of well-spread samples are less even than the whole of them, so that a little too much is told.
-        self.assertTrue(0.9 * measured < told < 1.5 * measured, (measured, told))
+        told = float(np.sqrt(np.mean([film.noise(-2) ** 2 for film in films])))
+        self.assertAlmostEqual(told / measured, 1, delta=0.1)
 
     def test_more_samples_less_noise(self):
         noises = [self.film((0, n, range(1600))).noise() for n in (4, 16, 64)]

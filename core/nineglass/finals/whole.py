@@ -145,8 +145,12 @@ class Whole:
             return (denoised(rgb, guidance) if smooths else rgb)[self.inner]
 
         if errors is not None and has_halves:
-            lost = 1 + LOST / float(self.most_samples.mean()) ** 0.5 if smooths else 1.0
-            errors.add(*(made(half) for half in self.halves), lost)
+            rendered = [half[self.inner] for half in self.halves]
+            if smooths:
+                lost = 1 + LOST / float(self.most_samples.mean()) ** 0.5
+                errors.add_smoothed(rendered, [made(half) for half in self.halves], lost)
+            else:
+                errors.add(*rendered)
         elif errors is not None:
             errors.is_known = False
         return made(self.beauty)

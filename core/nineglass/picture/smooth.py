@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from nineglass.picture.denoise import denoised
-from nineglass.picture.noise import told, worst_told
+from nineglass.picture.noise import Errors, told, worst_told
 
 TRUE_FROM, SMOOTHED_FROM = 0.01, 0.04
 """Noise of the noisiest block up to which the picture is shown as rendered, and from which it is shown smoothed; between them it is mixed."""
@@ -18,8 +18,8 @@ GUIDED_BELOW = 24
 quarter)."""
 
 LOST = 2.6
-"""Detail that the filter takes with the noise is missing in both halves, so that their difference tells too little: by this over the root
-of the samples, as measured against long renders of the demo stages."""
+"""Detail that the filter takes with the noise is missing in both halves, so that their difference tells too little: at the least by this over
+the root of the samples, as measured against long renders of the demo stages."""
 
 
 @dataclass(frozen=True)
@@ -67,5 +67,7 @@ class Shot:
         return denoised(rgb, self.guidance if self.samples < GUIDED_BELOW else None)
 
     def _noise_left(self, share: float) -> float:
-        first, second = (self._filtered(half) * (1 - share) + half * share for half in self.halves)
-        return told(first, second, self.exposure_ev) * (1 + LOST / self.samples**0.5)
+        errors = Errors(self.exposure_ev)
+        shown = [self._filtered(half) * (1 - share) + half * share for half in self.halves]
+        errors.add_smoothed(self.halves, shown, 1 + LOST * (1 - share) / self.samples**0.5)
+        return errors.noise

@@ -6,7 +6,7 @@ from nineglass.kernels import HALF, ONE, PI, QUARTER, TWO, ZERO, F, kernel, step
 from nineglass.spectra.curves import curve_at
 from nineglass.trace.gather import drawn_offset
 from nineglass.trace.paths import ACTIVE, FREE, WHOLE
-from nineglass.trace.random import pair, single
+from nineglass.trace.random import pair, single_of_both
 from nineglass.trace.sensor import CAMERA_STEPS
 from nineglass.vectors import add, dot, put3, scale, sub, triple, unit
 
@@ -51,7 +51,8 @@ def generate(batch, lens, start, sensor, width, height, seed, first_pixel, pixel
             origin, target = add(eye, shift), sub(target, shift)
         put3(paths.origin, i, origin)
         put3(paths.direction, i, unit(target))
-        draw_wavelengths(sensor, single(seed, pixel, sample, WAVELENGTHS), paths.wavelength, paths.per_density, i)
+        lot = single_of_both(seed, pixel, sample, WAVELENGTHS)
+        draw_wavelengths(sensor, lot, paths.wavelength, paths.per_density, i)
         for w in range(4):
             paths.weight[w, i] = ONE
             paths.light[w, i] = ZERO

@@ -58,9 +58,9 @@ def _supersets(a):
 
 
 @optic
-def _shuffled(sample, key):
-    """The sample's place in a sequence shuffled by Owen scrambling."""
-    return reverse_bits(_permute(reverse_bits(sample), key))
+def _shuffled(place, key):
+    """A place in a sequence shuffled by Owen scrambling."""
+    return reverse_bits(_permute(reverse_bits(place), key))
 
 
 @optic
@@ -70,7 +70,11 @@ def _to_unit(bits):
 
 @optic
 def is_odd(sample):
-    """Which of two halves a sample belongs to, each spread as well as the whole: by the parity of its bits (Thue 1906, Morse 1921)."""
+    """Which of two halves a sample belongs to, each spread as well as the whole: by the parity of its bits (Thue 1906, Morse 1921).
+
+    Each half has a sequence of its own that knows nothing of the other, so that what their means differ by is the error of both together
+    (replicates of a randomised sequence; Owen 1997, Monte Carlo Variance of Scrambled Net Quadrature).
+    """
     a = U(sample)
     a ^= a >> U(16)
     a ^= a >> U(8)
@@ -78,6 +82,13 @@ def is_odd(sample):
     a ^= a >> U(2)
     a ^= a >> U(1)
     return a & U(1) != U(0)
+
+
+@optic
+def _key_and_place(seed, pixel, sample, dimension):
+    """The key of a sample's half, and the sample's place in it: of any two samples 2k and 2k + 1 one is in each half."""
+    half = U(1) if is_odd(sample) else U(0)
+    return key_of(seed, pixel, U(dimension) * U(2) + half), U(sample) >> U(1)
 
 
 @optic
@@ -96,8 +107,8 @@ def next_random(state):
 @optic
 def pair(seed, pixel, sample, dimension):
     """Two numbers in [0, 1), well spread over the samples of a pixel."""
-    key = key_of(seed, pixel, dimension)
-    index = _shuffled(sample, key)
+    key, place = _key_and_place(seed, pixel, sample, dimension)
+    index = _shuffled(place, key)
     first = _permute(index, mix_bits(key ^ U(0xA511E9B3)))
     second = _permute(_supersets(index), mix_bits(key ^ U(0x63D83595)))
     return _to_unit(first), _to_unit(second)
@@ -106,5 +117,18 @@ def pair(seed, pixel, sample, dimension):
 @optic
 def single(seed, pixel, sample, dimension):
     """One number in [0, 1), well spread over the samples of a pixel."""
+    key, place = _key_and_place(seed, pixel, sample, dimension)
+    return _to_unit(_permute(_shuffled(place, key), mix_bits(key ^ U(0xA511E9B3))))
+
+
+@optic
+def single_of_both(seed, pixel, sample, dimension):
+    """As `single`, but spread over both halves together, and over each: for what luminance hardly depends on, since what the halves differ by
+    then tells too much noise of it.
+
+    A place in the sequence has two numbers, side by side on the finest level: one for each half.
+    """
     key = key_of(seed, pixel, dimension)
-    return _to_unit(_permute(_shuffled(sample, key), mix_bits(key ^ U(0xA511E9B3))))
+    place = _shuffled(U(sample) >> U(1), key)
+    second = U(1) if is_odd(place) != is_odd(sample) else U(0)
+    return _to_unit(_permute(place * U(2) + second, mix_bits(key ^ U(0xA511E9B3))))
