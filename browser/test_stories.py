@@ -204,13 +204,13 @@ class ClearToCeramic(PixelCase):
 class FourWays(Scattering):
     """One form four times, each ruby in its own way, a strip of light behind: what shines through, and what scatters."""
 
-    most_samples = 8
+    most_samples = 24
 
     BALLS = {"tint": 0.19, "body colour": 0.4, "absorption": 0.6, "scattering": 0.81}
 
     def test_light_from_behind_tells_them_apart(self):
         self.stand("Ruby, scattering")
-        self.wait_for_picture(samples=8)
+        self.wait_for_picture(samples=24)
         low = {name: self.at(x, 0.56) for name, x in self.BALLS.items()}
         high = {name: self.at(x, 0.46) for name, x in self.BALLS.items()}
         self.assertLess(high["body colour"].max(), 0.35, "body colour keeps its back to the light")
@@ -221,12 +221,12 @@ class FourWays(Scattering):
                 np.abs(high[name] - low[name]).max(), 0.15, f"{name}: the lamp and the dark are seen through it"
             )
         even = np.abs(high["scattering"] - low["scattering"]).max()
-        self.assertLess(even, 0.2, "what scatters shows nothing behind it")
+        self.assertLess(even, 0.15, "what scatters shows nothing behind it")
         before = high["scattering"]
         self.turn("Interior", "Scattering", "0.05")
         self.assertGreater(np.abs(self.at(0.81, 0.56) - self.at(0.81, 0.46)).max(), 0.15, "hardly any, and it is glass")
-        self.turn("Interior", "Scattering", "200", samples=8)
-        self.assertLess(self.at(0.81, 0.46).sum(), 0.85 * before.sum(), "a short mean free path keeps the light out")
+        self.turn("Interior", "Scattering", "200", samples=24)
+        self.assertLess(self.at(0.81, 0.46)[0], 0.6 * before[0], "a short mean free path keeps the light out")
         self.page.get_by_role("tab", name="Mean free path").click()
         self.page.get_by_text("until it is scattered").first.wait_for()
 
@@ -234,17 +234,19 @@ class FourWays(Scattering):
 class Tooth(Scattering):
     """Dark root to cream tip by a ramp along the form, into colour and mean free path; light from behind; the cheap way beside it."""
 
+    most_samples = 16
+
     def test_its_tip_glows_and_its_root_does_not(self):
         page = self.page
         self.stand("Whale tooth")
-        self.wait_for_picture(samples=4)
+        self.wait_for_picture(samples=16)
         tip, root = self.at(0.38, 0.2), self.at(0.55, 0.82)
         self.assertGreater(tip.sum(), 1.4 * root.sum())
         page.keyboard.press("k")
         page.get_by_role("button", name="Proof 1").wait_for()
-        self.turn("Subsurface", "From behind", "0", samples=4)
+        self.turn("Subsurface", "From behind", "0", samples=16)
         dark = self.at(0.38, 0.2)
-        self.assertLess(dark.sum(), 0.93 * tip.sum(), "without what comes from behind the tip is dull")
+        self.assertLess(dark.sum(), 0.9 * tip.sum(), "without what comes from behind the tip is dull")
         self.turn("Subsurface", "From behind", "1")
         self.turn("Subsurface", "Amount", "0")
         cheap = self.at(0.38, 0.2)

@@ -21,7 +21,8 @@ HERE = Path(__file__).resolve().parent
 
 def bench_fibre(document) -> dict:
     """document(model, name) reads one of the demo. Growing and memory are measured in a process of their own."""
-    from bench_settle import _between, _error, round_of
+    from bench_settle import _between, round_of
+    from nineglass.picture.noise import true_error
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
     from nineglass.trace.render import Tracer
@@ -48,7 +49,7 @@ def bench_fibre(document) -> dict:
         spent += time.perf_counter() - began
         if rgb is None:
             continue
-        error = _error(rgb, truths, the_set.exposure)
+        error = true_error(rgb, truths, the_set.exposure)
         print(f"  after {spent:.0f} s: {error:.1%}", file=sys.stderr)
         if error <= TARGET:
             took = _between(before, (spent, error))

@@ -57,16 +57,9 @@ def _long(tracer, the_set, side: int, spend_s: float, seed: int):
     return film.rgb()
 
 
-def _error(rgb, truths, exposure: float) -> float:
-    """Against two long renders that know nothing of each other, so that their own noise cancels."""
-    from nineglass.picture.noise import level, screen_luminance
-
-    first, second = (screen_luminance(rgb, exposure) - screen_luminance(truth, exposure) for truth in truths)
-    return float(np.sqrt(max(np.mean(first * second), 0))) / level(sum(truths) / 2, exposure)
-
-
 def _ours(tracer, the_set, truths) -> float:
     """Seconds until the picture that is shown is as near to the truth as the target."""
+    from nineglass.picture.noise import true_error
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
 
@@ -82,7 +75,7 @@ def _ours(tracer, the_set, truths) -> float:
         if shot is None:
             continue
         looks = max(number + 1, int(number * 1.3))
-        error = _error(rgb, truths, the_set.exposure)
+        error = true_error(rgb, truths, the_set.exposure)
         if error <= TARGET:
             return _between(before, (spent, error))
         before = (spent, error)
@@ -99,6 +92,7 @@ def _between(before, after) -> float:
 
 def _plain(tracer, the_set, truths) -> float:
     """Seconds that the plain way takes to the target, from its error after some, which falls as their root."""
+    from nineglass.picture.noise import true_error
     from nineglass.trace.film import Film
 
     film, began, samples = Film(SIDE, SIDE), time.perf_counter(), 0
@@ -106,11 +100,12 @@ def _plain(tracer, the_set, truths) -> float:
         tracer.render(the_set.by_chance(), film, samples, 1)
         samples += 1
     spent = time.perf_counter() - began
-    return spent * (_error(film.rgb(), truths, the_set.exposure) / TARGET) ** 2
+    return spent * (true_error(film.rgb(), truths, the_set.exposure) / TARGET) ** 2
 
 
 def _told_over_true(tracer, the_set) -> list[float | None]:
     """At each of `TOLD_AT`, as rendered and smoothed; None where the true one cannot be told from that of the references."""
+    from nineglass.picture.noise import true_error
     from nineglass.picture.smooth import Shot
     from nineglass.trace.film import Film
 
@@ -123,7 +118,7 @@ def _told_over_true(tracer, the_set) -> list[float | None]:
             number += 1
         shot = Shot.of(film, the_set.exposure)
         for rgb, told in ((shot.rgb, shot.noise), shot.smoothed()):
-            true = _error(rgb, truths, the_set.exposure)
+            true = true_error(rgb, truths, the_set.exposure)
             found.append(told / true if true > 0 else None)
     return found
 

@@ -386,9 +386,9 @@ class Stacks(SimpleTestCase):
         }
         for name, bands in stacks.items():
             with self.subTest(stack=name):
-                of = 1 if bands[-1][0] == "metal" else 4
+                of = 1 if bands[-1][0] == "metal" else 2
                 seen = [lit_by_a_disc(bands, reflections, of) for reflections in (True, False)]
-                self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.06)
+                self.assertAlmostEqual(seen[0] / seen[1], 1.0, delta=0.04)
 
 
 class Tints(SimpleTestCase):
@@ -449,7 +449,7 @@ class Dispersion(SimpleTestCase):
         lamp = {"width": 6, "height": 40, "power": 40, "azimuth": 205, "elevation": 0, "distance": 40}
         lamp = {"id": "lamp", "kind": "rectangle", "dials": lamp}
         lamp["seen"] = {"camera": True, "reflections": True, "shadows": True}
-        film = render(document, stage("ball", {"diameter": 9}, strength=0.05, lamps=[lamp]), side=40, samples=768)
+        film = render(document, stage("ball", {"diameter": 9}, strength=0.05, lamps=[lamp]), side=40, samples=768, of=2)
         columns = film.rgb()[14:26].mean(axis=0)
         return (columns[:, 0] - columns[:, 2]) / columns.max()
 
@@ -458,7 +458,7 @@ class Dispersion(SimpleTestCase):
         filmed = self.fringes(stack(("film", {"thin_film_weight": 0.0}), ("interface", self.DENSE)))
         plain = self.fringes(stack(("film", {"thin_film_weight": 0.0}), ("interface", {"specular_ior": 1.7})))
         self.assertGreater(np.abs(bare[8:]).max(), 0.25)
-        self.assertLess(np.abs(filmed - bare).mean(), 0.3 * np.abs(plain - bare).mean())
+        self.assertLess(np.abs(filmed - bare).mean(), 0.2 * np.abs(plain - bare).mean())
 
     def test_white_furnace(self):
         for bands in (("film", {}), ("coat", {"coat_roughness": 0.2})):

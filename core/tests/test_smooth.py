@@ -7,7 +7,7 @@ import numpy as np
 import pyoidn
 from django.test import SimpleTestCase
 from nineglass.picture.denoise import MOST_SIZES, denoised
-from nineglass.picture.noise import error, level, screen_luminance
+from nineglass.picture.noise import error, true_error
 from nineglass.picture.smooth import SMOOTHED_FROM, TRUE_FROM, Shot
 
 from tests.lengths import fewer
@@ -43,12 +43,6 @@ class TakesOver(SimpleTestCase):
         found, _ = shot(rgb, 0.5).smoothed()
         self.assertAlmostEqual(float(found.mean() / rgb.mean()), 1, delta=0.05)
         self.assertLess(found.std(), 0.25 * rgb.std())
-
-
-def true_error(rgb, truths, exposure_ev):
-    """Against two long renders that know nothing of each other, so that their own noise cancels."""
-    first, second = (screen_luminance(rgb, exposure_ev) - screen_luminance(truth, exposure_ev) for truth in truths)
-    return float(np.sqrt(np.mean(first * second))) / level(sum(truths) / 2, exposure_ev)
 
 
 class Told(SimpleTestCase):

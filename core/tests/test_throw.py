@@ -63,11 +63,11 @@ def lit_ball(lamp=None, **camera):
 class NothingTwice(SimpleTestCase):
     """The mean over regions is the same whichever way light is found."""
 
-    def same(self, document, scene, name, of=4):
-        thrown, chance = both_ways(document, scene, of=of)
+    def same(self, document, scene, name, samples=192, of=4):
+        thrown, chance = both_ways(document, scene, samples, of=of)
         ours, theirs = blocks(thrown.rgb()), blocks(chance.rgb())
         unsure = np.hypot(unsure_of(thrown), unsure_of(chance))
-        self.assertLess(float(np.abs(ours.mean() / theirs.mean() - 1)), 0.015, name)
+        self.assertLess(float(np.abs(ours.mean() / theirs.mean() - 1)), 0.01, name)
         np.testing.assert_array_less(np.abs(ours - theirs), 0.01 * theirs + 4 * unsure + 1e-5, name)
         self.assertGreater(float(thrown.thrown.sum()), 0, name)
 
@@ -104,7 +104,11 @@ class NothingTwice(SimpleTestCase):
         objects = [thing("ball", "ball", {"diameter": 4}, at=(0, 3, 3)), block]
         lamp = wide_lamp(azimuth=0, elevation=40)
         self.same(
-            material(), stage(objects=objects, lamps=[lamp], surround=DARK, camera={"elevation": 30}), "block", of=1
+            material(),
+            stage(objects=objects, lamps=[lamp], surround=DARK, camera={"elevation": 30}),
+            "block",
+            384,
+            of=1,
         )
 
     def test_seen_through_a_wide_lens(self):
@@ -170,7 +174,7 @@ class WhereItComesTo(SimpleTestCase):
         )
         for index in (1.5, 2.4175):
             scene = beneath([sheet], lamp, {"distance": 60})
-            through = only_thrown(material(interface={"specular_ior": index}), scene, samples=2048, side=32)
+            through = only_thrown(material(interface={"specular_ior": index}), scene, samples=8192, side=32)
             bare, film = (
                 beneath([thing("dot", "ball", {"diameter": 0.05}, seen=HIDDEN)], lamp, {"distance": 60}),
                 Film(32, 32),
@@ -178,8 +182,7 @@ class WhereItComesTo(SimpleTestCase):
             TRACER.render(build_set(material(), bare), film, 0, 16)
             reflectance = float(dielectric_reflectance(np.float32(1), np.float32(index))[0])
             found = through[13:19, 13:19].mean() / film.rgb()[13:19, 13:19].mean()
-            # Three times what four seeds were off by; their mean was .704 for .706.
-            self.assertAlmostEqual(found, (1 - reflectance) / (1 + reflectance), delta=0.02)
+            self.assertAlmostEqual(found, (1 - reflectance) / (1 + reflectance), delta=0.01)
 
     def test_a_ball_focuses_where_geometrical_optics_says(self):
         """A ray at h = R sin i from the axis comes to R sin i - D' tan 2(i - r) ... of it; close to the axis all meet at

@@ -18,7 +18,7 @@ from nineglass.finals.plan import tiles_of
 from nineglass.picture.denoise import denoised
 from nineglass.picture.files import ALPHA, LayersFile, pixels_of, shrunk, step_to, write_png
 from nineglass.picture.noise import LUMINANCE, Errors, screen_luminance
-from nineglass.picture.smooth import GUIDED_BELOW, LOST
+from nineglass.picture.smooth import GUIDED_BELOW, least_lost
 from nineglass.trace.film import Film
 from nineglass.trace.first_hits import first_hits
 from nineglass.trace.scene import build_set
@@ -147,7 +147,7 @@ class Whole:
         if errors is not None and has_halves:
             rendered = [half[self.inner] for half in self.halves]
             if smooths:
-                lost = 1 + LOST / float(self.most_samples.mean()) ** 0.5
+                lost = least_lost(float(self.most_samples.mean()))
                 errors.add_smoothed(rendered, [made(half) for half in self.halves], lost)
             else:
                 errors.add(*rendered)

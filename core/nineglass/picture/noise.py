@@ -30,6 +30,12 @@ def level(rgb: np.ndarray, exposure_ev: float = 0.0) -> float:
     return max(float(screen_luminance(rgb, exposure_ev).mean()), DARK)
 
 
+def true_error(rgb: np.ndarray, truths: Pair, exposure_ev: float = 0.0) -> float:
+    """How far a picture is from the truth, of which there are two long renders that know nothing of each other: their own noise cancels."""
+    first, second = (screen_luminance(rgb, exposure_ev) - screen_luminance(truth, exposure_ev) for truth in truths)
+    return float(np.sqrt(max(np.mean(first * second), 0))) / level(sum(truths) / 2, exposure_ev)
+
+
 def error(rgb: np.ndarray, truth: np.ndarray, exposure_ev: float = 0.0) -> float:
     """How far a picture is from the truth."""
     apart = screen_luminance(rgb, exposure_ev) - screen_luminance(truth, exposure_ev)
@@ -57,8 +63,8 @@ def _squares(first: np.ndarray, second: np.ndarray, exposure_ev: float) -> np.nd
 def worst_told(first: np.ndarray, second: np.ndarray, exposure_ev: float = 0.0) -> float:
     """As `told`, of the block of the picture where it is largest."""
     squares = _squares(first, second, exposure_ev)
-    rows, columns = (max(size // BLOCKS, 1) for size in squares.shape)
-    return float(np.sqrt(_block_sums(squares).max() / (rows * columns))) / level((first + second) / 2, exposure_ev)
+    worst = (_block_sums(squares) / _block_sums(np.ones_like(squares))).max()
+    return float(np.sqrt(worst)) / level((first + second) / 2, exposure_ev)
 
 
 RARE = 0.2

@@ -22,6 +22,11 @@ LOST = 2.6
 the root of the samples, as measured against long renders of the demo stages."""
 
 
+def least_lost(samples: float, share_of_true: float = 0.0) -> float:
+    """By how much more a picture that is smoothed, but for a share, is off at the least than two of half of the samples differ by."""
+    return 1 + LOST * (1 - share_of_true) / samples**0.5
+
+
 @dataclass(frozen=True)
 class Shot:
     """What a film holds at one moment, as far as showing it needs it."""
@@ -69,5 +74,5 @@ class Shot:
     def _noise_left(self, share: float) -> float:
         errors = Errors(self.exposure_ev)
         shown = [self._filtered(half) * (1 - share) + half * share for half in self.halves]
-        errors.add_smoothed(self.halves, shown, 1 + LOST * (1 - share) / self.samples**0.5)
+        errors.add_smoothed(self.halves, shown, least_lost(self.samples, share))
         return errors.noise

@@ -19,7 +19,7 @@ export function followPointer(
 }
 
 /** A gesture from now until the pointer is let go, wherever that is. */
-export function untilLetGo(begin: () => void = () => {}, end: () => void = () => {}): void {
+function untilLetGo(begin: () => void = () => {}, end: () => void = () => {}): void {
   const ends = ["pointerup", "pointercancel", "blur"];
   const stop = () => {
     for (const way of ends) window.removeEventListener(way, stop);
